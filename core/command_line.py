@@ -1,0 +1,120 @@
+"""`aftershower hear`, `read` and `ask`: files in, text or JSON out."""
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from pathlib import Path
+from typing import Any
+
+from core.formats import json_record, read_record
+from core.minutes import to_markdown, write_minutes
+from core.problems import InputProblem
+from core.reading import read
+from core.record.model import Record
+from core.search import ask
+
+
+def _say(text: str) -> None:
+    print(f"· {text}", file=sys.stderr, flush=True)
+
+
+def hear_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
+    """Media files to records. Raises InputProblem before any work when a file is missing."""
+    for path in arguments.files:
+        if not path.is_file():
+            raise InputProblem(f"{path}: there is no such file.")
+    if arguments.words:
+        raise InputProblem("--words: word lists are not read yet; leave it out.")
+    from core.hearing import Ear  # loading the recogniser takes a second that `read` and `ask` need not spend
+    ear, results = Ear(Path(os.environ["AFTERSHOWER_MODELS"])), []
+    for path in arguments.files:
+        _say(f"hearing {path.name}")
+        try:
+            heard = ear.hear(path, arguments.language, arguments.voices)
+        except InputProblem as problem:
+            raise InputProblem(f"{path}: {problem}") from problem
+        data = json_record.to_data(heard.record, heard.timings)
+        if arguments.out:
+            arguments.out.mkdir(parents=True, exist_ok=True)
+            (arguments.out / f"{path.stem}.json").write_text(json.dumps(data, ensure_ascii=False, indent=1), encoding="utf-8")
+        results.append(data)
+        if not arguments.json:
+            print(_as_text(heard.record))
+    return results
+
+
+def _as_text(record: Record) -> str:
+    return "\n".join(f"{turn.start:8.1f}  {turn.speaker}: {turn.text}" for turn in record.turns) or "Nothing was heard: nobody speaks in this recording."
+
+
+def read_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
+    """Records to findings, chapters and minutes."""
+    if arguments.template not in (None, "plain"):
+        raise InputProblem(f"--template {arguments.template}: there is no such template. There is: plain.")
+    results = []
+    for path in arguments.files:
+        record = read_record(path)
+        reading = read(record)
+        markdown = to_markdown(record.id, write_minutes(reading), reading.chapters)
+        results.append({
+            "id": record.id, "gist": " ".join(sentence.text for sentence in reading.gist),
+            "findings": [{"kind": f.kind, "text": f.text, "status": f.status, "owner": f.owner, "due": f.due.isoformat() if f.due else None,
+                          "turns": f.turns, "start": f.start, "end": f.end, "confidence": round(f.confidence, 3)} for f in reading.findings],
+            "chapters": [{"title": c.title, "from_turn": c.from_turn, "start": c.start} for c in reading.chapters],
+            "minutes_markdown": markdown})
+        if not arguments.json:
+            print(markdown)
+    return results
+
+
+def ask_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
+    """Questions, one a line of a file, to each record."""
+    try:
+        questions = [line.strip() for line in arguments.questions.read_text(encoding="utf-8").splitlines() if line.strip()]
+    except (OSError, UnicodeDecodeError) as error:
+        raise InputProblem(f"{arguments.questions}: cannot be read as UTF-8 text. Give a file with one question a line.") from error
+    if not questions:
+        raise InputProblem(f"{arguments.questions}: there is no question in it. Write one a line.")
+    results = []
+    for path in arguments.files:
+        record = read_record(path)
+        for answer in ask(record, questions):
+            results.append({"id": record.id, "q": answer.question, "answer": answer.text, "turns": [turn.id for turn in answer.turns],
+                            "citations": [{"turn": turn.id, "start": turn.start, "quote": turn.text} for turn in answer.turns]})
+            if not arguments.json:
+                print(f"{answer.question}\n  {answer.text}")
+    return results
+
+
+def main(argv: list[str]) -> int:
+    """Run one of the three; 0, or 2 with one line on standard error for bad input."""
+    parser = argparse.ArgumentParser(prog="aftershower")
+    commands = parser.add_subparsers(dest="command", required=True)
+    hear = commands.add_parser("hear", help="sound to record")
+    hear.add_argument("--words", type=Path)
+    hear.add_argument("--language")
+    hear.add_argument("--voices", type=int)
+    hear.add_argument("--out", type=Path)
+    reader = commands.add_parser("read", help="record to findings, chapters, minutes")
+    reader.add_argument("--template")
+    asker = commands.add_parser("ask", help="questions to answers with citations")
+    asker.add_argument("--questions", type=Path, required=True)
+    for command, action in ((hear, hear_command), (reader, read_command), (asker, ask_command)):
+        command.add_argument("files", type=Path, nargs="+")
+        command.add_argument("--json", action="store_true")
+        command.set_defaults(action=action)
+    arguments = parser.parse_args(argv)
+    try:
+        results = arguments.action(arguments)
+    except InputProblem as problem:
+        print(f"aftershower: {problem}", file=sys.stderr)
+        return 2
+    if arguments.json:
+        print(json.dumps(results, ensure_ascii=False, indent=1))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,51 @@
+"""A media file → a record, in one go: what `aftershower hear` runs; the server's stages run the same parts one by one."""
+from __future__ import annotations
+
+import tempfile
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+from core.media import decode, open_sound, probe
+from core.record.assemble import assemble
+from core.record.model import Record
+from core.speech import Recogniser, voice_activity
+from core.voices import VoiceEmbedding, tell_apart
+
+WHISPER, EMBEDDING = "whisper-base", "voice-embedding/embedder.onnx"
+"""Where the models lie under the models' folder."""
+
+
+@dataclass(frozen=True, slots=True)
+class Heard:
+    """The record, and seconds of work by part: decode, hear, voices, total."""
+
+    record: Record
+    timings: dict[str, float]
+
+
+class Ear:
+    """The models, loaded once and kept."""
+
+    def __init__(self, models: Path):
+        """models: the folder with the models of the lock file."""
+        self.recogniser = Recogniser(models / WHISPER)
+        self.embedding = VoiceEmbedding(models / EMBEDDING)
+
+    def hear(self, media: Path, language: str | None = None, voices: int | None = None) -> Heard:
+        """Hear a file. Raises InputProblem when it cannot be used; a file in which nobody speaks gives a record without turns."""
+        began = time.perf_counter()
+        probe(media)
+        with tempfile.TemporaryDirectory() as scratch:
+            wav = Path(scratch) / "sound.wav"
+            duration = decode(media, wav)
+            decoded = time.perf_counter()
+            sound = open_sound(wav)
+            speech = voice_activity(sound)
+            language = language or self.recogniser.language(sound, speech)
+            words = [word for passage in self.recogniser.passages(sound, speech, language or "en") for word in passage.words]
+            heard = time.perf_counter()
+            told = tell_apart(words, sound, speech, self.embedding, voices)
+            done = time.perf_counter()
+        record = Record(media.stem, assemble(told.words, language), duration, language if words else None)
+        return Heard(record, {"decode": decoded - began, "hear": heard - decoded, "voices": done - heard, "total": done - began})

@@ -1,0 +1,93 @@
+"""When something is due: what is said, resolved against the meeting's own date."""
+from __future__ import annotations
+
+import calendar
+import re
+from collections.abc import Callable
+from datetime import date, timedelta
+
+WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
+MONTHS = ("january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november", "december")
+ORDINALS = {word: number for number, word in enumerate(
+    "first second third fourth fifth sixth seventh eighth ninth tenth eleventh twelfth thirteenth fourteenth fifteenth sixteenth "
+    "seventeenth eighteenth nineteenth twentieth twenty-first twenty-second twenty-third twenty-fourth twenty-fifth twenty-sixth "
+    "twenty-seventh twenty-eighth twenty-ninth thirtieth thirty-first".split(), start=1)}
+NUMBERS = {"a": 1, "one": 1, "two": 2, "a couple of": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "eight": 8, "ten": 10}
+
+_WEEKDAY = "|".join(WEEKDAYS)
+_MONTH = "|".join(MONTHS)
+_ORDINAL = "|".join(sorted(ORDINALS, key=len, reverse=True)) + r"|\d{1,2}(?:st|nd|rd|th)"
+_NUMBER = "|".join(sorted(NUMBERS, key=len, reverse=True)) + r"|\d{1,2}"
+
+
+def _friday(day: date) -> date:
+    return day + timedelta(days=(4 - day.weekday()) % 7)
+
+
+def _weekday(match: re.Match[str], day: date) -> date:
+    ahead = (WEEKDAYS.index(match["weekday"]) - day.weekday()) % 7 or 7
+    return day + timedelta(days=ahead)
+
+
+def _next_weekday(match: re.Match[str], day: date) -> date:
+    monday = day + timedelta(days=7 - day.weekday())
+    return monday + timedelta(days=WEEKDAYS.index(match["weekday"]))
+
+
+def _month_end(day: date, ahead: int = 0) -> date:
+    year, month = day.year + (day.month - 1 + ahead) // 12, (day.month - 1 + ahead) % 12 + 1
+    return date(year, month, calendar.monthrange(year, month)[1])
+
+
+def _day_of_month(match: re.Match[str], day: date) -> date | None:
+    said = match["ordinal"]
+    number = ORDINALS.get(said) or int(re.sub(r"\D", "", said))
+    wanted = match.groupdict().get("month")
+    for ahead in range(13):
+        year, month = day.year + (day.month - 1 + ahead) // 12, (day.month - 1 + ahead) % 12 + 1
+        if wanted and MONTHS[month - 1] != wanted or number > calendar.monthrange(year, month)[1]:
+            continue
+        if (found := date(year, month, number)) > day:
+            return found
+    return None
+
+
+def _counted(match: re.Match[str]) -> int:
+    said = match["number"]
+    return NUMBERS.get(said) or int(said)
+
+
+# What is said → when that is, tried in order: the more exact before the less.
+RULES: list[tuple[str, Callable[[re.Match[str], date], date | None]]] = [
+    (rf"(?:the )?(?P<ordinal>{_ORDINAL})(?: of)? (?P<month>{_MONTH})\b", _day_of_month),
+    (rf"(?P<month>{_MONTH}) (?:the )?(?P<ordinal>{_ORDINAL}|\d{{1,2}})\b", _day_of_month),
+    (rf"next (?P<weekday>{_WEEKDAY})\b", _next_weekday),
+    (rf"(?P<weekday>{_WEEKDAY}) week\b", lambda m, day: _weekday(m, day) + timedelta(days=7)),
+    (r"day after tomorrow", lambda m, day: day + timedelta(days=2)),
+    (r"tomorrow", lambda m, day: day + timedelta(days=1)),
+    (r"end of (?:the )?next week|next week", lambda m, day: _friday(day + timedelta(days=7 - day.weekday()))),
+    (rf"(?P<weekday>{_WEEKDAY})\b(?!s)", _weekday),
+    (r"end of (?:the|this) month|month[- ]end", lambda m, day: _month_end(day)),
+    (r"end of next month|next month", lambda m, day: _month_end(day, 1)),
+    (r"end of (?:the|this) week|this week|before the weekend|by the weekend", lambda m, day: _friday(day)),
+    (rf"in (?P<number>{_NUMBER}) weeks?", lambda m, day: day + timedelta(days=7 * _counted(m))),
+    (rf"in (?P<number>{_NUMBER}) days?", lambda m, day: day + timedelta(days=_counted(m))),
+    (rf"\b(?:by|before|on|until|for) the (?P<ordinal>{_ORDINAL})\b", _day_of_month),
+    (r"today|tonight|this (?:morning|afternoon|evening)|end of (?:the )?day|by close of play|before i go home",
+     lambda m, day: day),
+]
+_COMPILED = [(re.compile(rf"\b(?:{pattern})"), when) for pattern, when in RULES]
+
+# A date that says when something happened or happens, not when it is due.
+_PAST = re.compile(rf"\b(?:last|since|until now|every|each) (?:{_WEEKDAY}|week|month)|\b(?:{_WEEKDAY})s\b|yesterday")
+
+
+def find_due(text: str, day: date) -> date | None:
+    """The due date named in a text of a meeting held on `day`, or None. The last one named stands."""
+    plain = _PAST.sub(" ", text.lower().replace("’", "'"))
+    taken: list[tuple[int, int, date]] = []
+    for pattern, when in _COMPILED:
+        for match in pattern.finditer(plain):
+            if all(match.end() <= start or match.start() >= end for start, end, _ in taken) and (found := when(match, day)):
+                taken.append((match.start(), match.end(), found))
+    return max(taken)[2] if taken else None

@@ -1,0 +1,36 @@
+"""The gist: at most five sentences on top of the minutes, each with its lines."""
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from core.reading.base import Finding, Said
+from core.reading.chapters import Chapter
+from core.record.model import Record
+
+MOST = 5
+
+
+@dataclass(frozen=True, slots=True)
+class GistSentence:
+    """A sentence and the lines it rests on (never none)."""
+
+    text: str
+    said: tuple[Said, ...]
+
+
+def write_gist(record: Record, findings: Sequence[Finding], chapters: Sequence[Chapter], lines: Sequence[Said]) -> list[GistSentence]:
+    """What was talked about, what was settled, who does what, what stayed open: in that order, the surest of each."""
+    sentences: list[GistSentence] = []
+    if len(chapters) > 1:
+        starts = {chapter.from_turn for chapter in chapters}
+        opening = tuple(said for said in lines if said.turn in starts and said.number == 0)
+        titles = [chapter.title.split(",")[0].lower() if chapter.title.split(",")[0].istitle() else chapter.title.split(",")[0] for chapter in chapters[:5]]
+        distinct = list(dict.fromkeys(titles))
+        if len(distinct) > 1 and opening:
+            sentences.append(GistSentence(f"Talked about: {', '.join(distinct[:-1])} and {distinct[-1]}.", opening))
+    for kind, lead, most in (("decision", "Settled", 2), ("action", "To do", 1), ("question", "Left open", 1)):
+        chosen = sorted((f for f in findings if f.kind == kind and f.status == "standing"), key=lambda f: (-f.confidence, f.start))[:most]
+        for finding in sorted(chosen, key=lambda f: f.start):
+            sentences.append(GistSentence(f"{lead}: {finding.text.rstrip('.?')}{'?' if kind == 'question' else '.'}", finding.said))
+    return sentences[:MOST]

@@ -1,0 +1,79 @@
+"""Words with voices → turns and lines."""
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from itertools import groupby
+
+from core.record.model import Line, Turn, Word
+from core.record.sentences import ends_sentence, split_sentences
+
+# A voice that goes on after this much silence (seconds) starts a new turn; without it a monologue would be one turn of an hour.
+TURN_BREAK = 3.0
+# A sentence the recogniser never ends is cut at a pause this long once it has this many words.
+LINE_PAUSE, LINE_WORDS = 0.8, 30
+
+
+def lines_of(words: Sequence[Word]) -> tuple[Line, ...]:
+    """Words of one turn cut into sentences with the times of their words."""
+    lines: list[list[Word]] = [[]]
+    for word, following in zip(words, [*words[1:], None], strict=True):
+        lines[-1].append(word)
+        pause = following.start - word.end if following else 0.0
+        if following and (ends_sentence(word.text) or pause >= LINE_PAUSE and len(lines[-1]) >= LINE_WORDS):
+            lines.append([])
+    return tuple(Line(" ".join(word.text for word in line), line[0].start, line[-1].end, tuple(line)) for line in lines)
+
+
+def assemble(words: Iterable[Word], language: str | None = None) -> tuple[Turn, ...]:
+    """Turns, numbered from 1, from words in order of time, each word with the label of its voice ("A" where none)."""
+    turns: list[list[Word]] = []
+    for word in words:
+        last = turns[-1][-1] if turns else None
+        if last is None or (word.voice or "A") != (last.voice or "A") or word.start - last.end > TURN_BREAK:
+            turns.append([])
+        turns[-1].append(word)
+    return tuple(Turn(index, turn[0].voice or "A", lines_of(turn), language) for index, turn in enumerate(turns, start=1))
+
+
+def lines_from_text(text: str, start: float, end: float) -> tuple[Line, ...]:
+    """Sentences of a turn known only as text; their times share out the turn's by length in characters."""
+    sentences = split_sentences(text)
+    total = sum(len(sentence) for sentence in sentences) or 1
+    lines, spoken = [], 0
+    for sentence in sentences:
+        begin = start + (end - start) * spoken / total
+        spoken += len(sentence)
+        lines.append(Line(sentence, round(begin, 3), round(start + (end - start) * spoken / total, 3)))
+    return tuple(lines)
+
+
+def turns_from_cues(cues: Iterable[tuple[str, float, float, str]], longest_gap: float = 2.0) -> tuple[Turn, ...]:
+    """Turns from (speaker, start, end, text): neighbouring cues of one speaker are one turn while the gap is short."""
+    turns: list[list[tuple[str, float, float, str]]] = []
+    for cue in cues:
+        if turns and turns[-1][-1][0] == cue[0] and cue[1] - turns[-1][-1][2] <= longest_gap:
+            turns[-1].append(cue)
+        else:
+            turns.append([cue])
+    made = []
+    for turn in turns:
+        lines = [line for _, start, end, text in turn for line in lines_from_text(text, start, end)]
+        if lines:
+            made.append(Turn(len(made) + 1, turn[0][0], tuple(lines)))
+    return tuple(made)
+
+
+def relabel_by_order(words: Sequence[Word]) -> list[Word]:
+    """The same words with voices named A, B, C … in the order in which they are first heard."""
+    order = {label: index for index, (label, _) in enumerate(groupby(dict.fromkeys(word.voice for word in words)))}
+    return [Word(w.text, w.start, w.end, w.probability, voice_label(order[w.voice])) for w in words]
+
+
+def voice_label(index: int) -> str:
+    """0 → A, 25 → Z, 26 → AA."""
+    label = ""
+    index += 1
+    while index:
+        index, rest = divmod(index - 1, 26)
+        label = chr(65 + rest) + label
+    return label

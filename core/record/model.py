@@ -1,0 +1,97 @@
+"""What a record is made of: plain values, the same for the command line, the server and the formats."""
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from datetime import datetime
+
+from core.record.timeline import Span
+
+
+@dataclass(frozen=True, slots=True)
+class Word:
+    """A word as heard: text with its punctuation, seconds, probability 0 to 1, label of its voice once told."""
+
+    text: str
+    start: float
+    end: float
+    probability: float = 1.0
+    voice: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A sentence of a turn: the smallest thing that can be cited. `words` may be empty (a record without word times)."""
+
+    text: str
+    start: float
+    end: float
+    words: tuple[Word, ...] = ()
+
+    @property
+    def span(self) -> Span:
+        """When it is said."""
+        return Span(self.start, self.end)
+
+
+@dataclass(frozen=True, slots=True)
+class Turn:
+    """What one voice says without a break. `id` counts from 1; `speaker` is a name or a voice's label."""
+
+    id: int
+    speaker: str
+    lines: tuple[Line, ...]
+    language: str | None = None
+
+    @property
+    def start(self) -> float:
+        """Seconds at which the first line starts."""
+        return self.lines[0].start
+
+    @property
+    def end(self) -> float:
+        """Seconds at which the last line ends."""
+        return self.lines[-1].end
+
+    @property
+    def text(self) -> str:
+        """All its lines."""
+        return " ".join(line.text for line in self.lines)
+
+    @property
+    def words(self) -> tuple[Word, ...]:
+        """The words of all its lines."""
+        return tuple(word for line in self.lines for word in line.words)
+
+
+@dataclass(frozen=True, slots=True)
+class Participant:
+    """Someone who was there."""
+
+    name: str
+    role: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Record:
+    """The speaker-attributed transcript of one meeting. `duration` in seconds; `started_at` is local time."""
+
+    id: str
+    turns: tuple[Turn, ...]
+    duration: float = 0.0
+    language: str | None = None
+    started_at: datetime | None = None
+    participants: tuple[Participant, ...] = field(default=())
+
+    @property
+    def speakers(self) -> list[str]:
+        """Everyone who speaks, in the order of their first word."""
+        return list(dict.fromkeys(turn.speaker for turn in self.turns))
+
+    @property
+    def people(self) -> list[str]:
+        """Names of those present: participants first, then speakers who are not among them."""
+        return list(dict.fromkeys([p.name for p in self.participants] + self.speakers))
+
+    def renamed(self, names: dict[str, str]) -> Record:
+        """The record with voices' labels replaced by names where one is given."""
+        return replace(self, turns=tuple(replace(turn, speaker=names.get(turn.speaker, turn.speaker)) for turn in self.turns))

@@ -1,0 +1,92 @@
+"""Speech → words: Whisper in CTranslate2's form, run by faster-whisper over stretches of voice activity."""
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from faster_whisper import BatchedInferencePipeline, WhisperModel
+
+from core.media.decode import RATE, as_float
+from core.record.model import Word
+from core.record.timeline import Span, pack
+
+# Whisper hears 30 s at a time; a little less leaves room for the padding of voice activity.
+_STRETCH = 28.0
+# Stretches recognised together: two keep the sound that a killed worker has to hear again under a minute.
+_TOGETHER = 2
+# Text that repeats itself compresses better than speech does (OpenAI's Whisper draws the line at 2.4). So does rhetoric,
+# so that repetition alone is no proof: the words are taken for invented only where they are improbable as well.
+_COMPRESSION, _REPEATED_LOGPROB = 2.4, -0.5
+# Below this mean log probability, together with a likely "no speech", words are taken for invented (Whisper: -1.0, 0.6).
+_LOGPROB, _NO_SPEECH = -1.0, 0.6
+
+
+@dataclass(frozen=True, slots=True)
+class Passage:
+    """Words heard in one go; `until` is the second up to which all speech has been heard: a checkpoint."""
+
+    words: tuple[Word, ...]
+    until: float
+
+
+@dataclass(frozen=True, slots=True)
+class Hearing:
+    """The outcome for a recording: words in order of time, and the language's ISO 639-1 code (None: nothing heard)."""
+
+    words: tuple[Word, ...]
+    language: str | None
+
+
+class Recogniser:
+    """Holds the model; loading takes about a second, so one is kept by each worker."""
+
+    def __init__(self, folder: Path, threads: int | None = None):
+        """folder: a CTranslate2 Whisper model. threads: of the processor; by default all there are."""
+        self._model = WhisperModel(str(folder), device="cpu", compute_type="int8",
+                                   cpu_threads=threads or os.cpu_count() or 1, local_files_only=True)
+        self._pipeline = BatchedInferencePipeline(self._model)
+
+    def language(self, sound: np.ndarray, speech: Sequence[Span]) -> str | None:
+        """The language of the speech: three stretches spread over it vote (of a short one, the first). None without speech."""
+        stretches = pack(speech, _STRETCH)
+        if not stretches:
+            return None
+        chosen = {0, len(stretches) // 2, len(stretches) - 1} if len(stretches) > 3 else {0}
+        weight: dict[str, float] = {}
+        for index in chosen:
+            code, probability, _ = self._model.detect_language(as_float(_cut(sound, stretches[index])))
+            weight[code] = weight.get(code, 0.0) + probability
+        return max(weight, key=weight.get)
+
+    def passages(self, sound: np.ndarray, speech: Sequence[Span], language: str, since: float = 0.0) -> Iterator[Passage]:
+        """Hear the speech after second `since`, a checkpoint at a time.
+
+        sound: int16, shape (samples,), 16 kHz. speech: spans in order. Resuming with `since` = the last
+        passage's `until` yields exactly the passages that are missing.
+        """
+        stretches = [stretch for stretch in pack(speech, _STRETCH) if stretch.end > since]
+        for first in range(0, len(stretches), _TOGETHER):
+            group = stretches[first:first + _TOGETHER]
+            yield Passage(tuple(self._words(sound, group, language)), group[-1].end)
+
+    def _words(self, sound: np.ndarray, group: Sequence[Span], language: str) -> Iterator[Word]:
+        offset = group[0].start
+        block = as_float(_cut(sound, group[0] | group[-1]))
+        clips = [{"start": s.start - offset, "end": min(s.end - offset, len(block) / RATE)} for s in group]
+        segments, _ = self._pipeline.transcribe(block, language=language, clip_timestamps=clips, batch_size=len(clips),
+                                                beam_size=5, word_timestamps=True, vad_filter=False)
+        for segment in segments:
+            if (segment.compression_ratio > _COMPRESSION and segment.avg_logprob < _REPEATED_LOGPROB
+                    or segment.avg_logprob < _LOGPROB and segment.no_speech_prob > _NO_SPEECH):
+                continue
+            for word in segment.words or ():
+                if text := word.word.strip():
+                    start = round(offset + word.start, 3)
+                    yield Word(text, start, max(start + 0.01, round(offset + word.end, 3)), round(word.probability, 3))
+
+
+def _cut(sound: np.ndarray, span: Span) -> np.ndarray:
+    return np.asarray(sound[int(span.start * RATE):int(span.end * RATE)])

@@ -1,0 +1,121 @@
+"""The calls of `./aftershower`, each in a function of its own."""
+from __future__ import annotations
+
+import argparse
+import errno
+import os
+import subprocess
+import sys
+from collections.abc import Callable
+
+from house import models, packages, system
+from house.ground import MODELS, ROOT, VAR, VENV_PYTHON, Problem, check_disk, say
+
+
+def environment(**more: str) -> dict[str, str]:
+    """The environment of every process of ours. Nothing we start may look for models on the network."""
+    return {**os.environ, "AFTERSHOWER_VAR": str(VAR), "AFTERSHOWER_MODELS": str(MODELS), "HF_HUB_OFFLINE": "1",
+            "PYTHONPATH": str(ROOT), "PYTHONDONTWRITEBYTECODE": "1", **more}
+
+
+def set_up(for_tests: bool = False, web: bool = True) -> None:
+    """Whatever is missing of system packages, Python packages, models and the built web application."""
+    if not VENV_PYTHON.exists():
+        check_disk()
+    system.ensure_packages(for_tests)
+    packages.ensure_python(for_tests)
+    models.ensure_models()
+    if web:
+        packages.ensure_web()
+
+
+def _set_up_for_files() -> None:
+    """`hear`, `read` and `ask` need neither database nor web application."""
+    if not VENV_PYTHON.exists():
+        check_disk()
+        system.ensure_packages(for_tests=False)
+    packages.ensure_python(for_tests=False)
+    models.ensure_models()
+
+
+def _up(argv: list[str]) -> int:
+    parser = argparse.ArgumentParser(prog="aftershower up")
+    parser.add_argument("--port", type=int, default=8620)
+    parser.add_argument("--fresh", action="store_true", help="start over with new demo data")
+    parser.add_argument("--no-demo", action="store_true", help="start with an empty library")
+    arguments = parser.parse_args(argv)
+    from house.serve import serve
+    return serve(arguments.port, fresh=arguments.fresh, demo=not arguments.no_demo)
+
+
+def _setup(argv: list[str]) -> int:
+    argparse.ArgumentParser(prog="aftershower setup").parse_args(argv)
+    set_up()
+    say("set up")
+    return 0
+
+
+def _worker(argv: list[str]) -> int:
+    parser = argparse.ArgumentParser(prog="aftershower worker")
+    parser.add_argument("--queues", nargs="+", default=[], metavar="NAME")
+    arguments = parser.parse_args(argv)
+    from house.serve import work
+    return work(arguments.queues)
+
+
+def _test(argv: list[str]) -> int:
+    parser = argparse.ArgumentParser(prog="aftershower test")
+    parser.add_argument("pattern", nargs="?", help="a folder or file of tests, or a word in their names")
+    arguments = parser.parse_args(argv)
+    from house.testing import run_tests
+    return run_tests(arguments.pattern)
+
+
+def _bench(argv: list[str]) -> int:
+    set_up(for_tests=True)
+    return subprocess.run([VENV_PYTHON, "-m", "bench", *argv], cwd=ROOT, env=environment()).returncode
+
+
+def _files(command: str) -> Callable[[list[str]], int]:
+    def run(argv: list[str]) -> int:
+        _set_up_for_files()
+        return subprocess.run([VENV_PYTHON, "-m", "core.command_line", command, *argv], env=environment()).returncode
+    return run
+
+
+COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
+    "up": (_up, "set up what is missing and serve: [--port N] [--fresh] [--no-demo]"),
+    "test": (_test, "set up what tests need and run them: [PATTERN]"),
+    "setup": (_setup, "set up without serving"),
+    "worker": (_worker, "one more worker: [--queues NAME…]"),
+    "hear": (_files("hear"), "sound to record: MEDIA… [--json] [--language CODE] [--voices N] [--out DIR]"),
+    "read": (_files("read"), "record to findings, chapters, minutes: RECORD… [--json] [--template NAME]"),
+    "ask": (_files("ask"), "answers with citations: RECORD… --questions FILE [--json]"),
+    "bench": (_bench, "measure against baselines: [NAME…]"),
+}
+
+
+def _usage() -> str:
+    return "\n".join(["Usage: ./aftershower CALL …", ""] + [f"  {name:8}{what}" for name, (_, what) in COMMANDS.items()])
+
+
+def main(argv: list[str]) -> int:
+    """Dispatch; a Problem is one line and exit status 2."""
+    if not argv or argv[0] in ("-h", "--help", "help"):
+        print(_usage())
+        return 0 if argv else 2
+    if argv[0] not in COMMANDS:
+        print(f"aftershower: there is no call {argv[0]!r}. Calls: {', '.join(COMMANDS)}", file=sys.stderr)
+        return 2
+    try:
+        return COMMANDS[argv[0]][0](argv[1:])
+    except Problem as problem:
+        print(f"aftershower: {problem}", file=sys.stderr)
+        return 2
+    except OSError as error:
+        if error.errno in (errno.ENOSPC, errno.EDQUOT):
+            print(f"aftershower: the disk is full under {VAR}; free some space and start again", file=sys.stderr)
+            return 2
+        raise
+    except KeyboardInterrupt:
+        return 130
