@@ -1,0 +1,47 @@
+"""Take up an invitation."""
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
+from django.db import transaction
+from django.utils import timezone
+
+from server.accounts.actions.invite import find_invitation
+from server.accounts.models import Membership, User
+from server.audit.log import log
+from server.meetings.models import Person
+from server.problems import Refused
+
+
+def accept(token: str, name: str, password: str, signed_in: User | None) -> User:
+    """Join the workspace, as the user who is signed in or as a new one. Raises Refused.
+
+    Whoever has an account signs in first: a link alone must not open somebody else's account.
+    """
+    invitation = find_invitation(token)
+    user = User.objects.filter(email=invitation.email.lower()).first()
+    if user is not None and user != signed_in:
+        raise Refused(409, f"{invitation.email} has an account already. Sign in with it, then open the invitation again.")
+    with transaction.atomic():
+        if user is None:
+            try:
+                validate_password(password, User(email=invitation.email, name=name))
+            except ValidationError as error:
+                raise Refused(422, " ".join(error.messages)) from error
+            user = User.objects.create_user(invitation.email, password, name=name.strip())
+        Membership.objects.get_or_create(user=user, workspace=invitation.workspace, defaults={"role": invitation.role})
+        link_person(user, invitation.workspace)
+        invitation.accepted_at = timezone.now()
+        invitation.save(update_fields=["accepted_at"])
+        log(invitation.workspace, user, "join", role=invitation.role)
+    return user
+
+
+def link_person(user: User, workspace) -> None:
+    """Tie a user to the person of the workspace with their address, so that they find the meetings they were in."""
+    person = Person.objects.filter(workspace=workspace, email__iexact=user.email).first()
+    if person is None:
+        name = user.name or user.email
+        if Person.objects.filter(workspace=workspace, name=name).exists():
+            name = f"{name} ({user.email})"
+        person = Person(workspace=workspace, name=name, email=user.email)
+    person.user = user
+    person.save()

@@ -1,0 +1,198 @@
+"""Me, my workspace, its members and invitations."""
+from __future__ import annotations
+
+from datetime import datetime
+
+from django.contrib.auth import login
+from django.core.exceptions import ValidationError
+from django.core.validators import validate_email
+from django.http import HttpRequest
+from django.middleware.csrf import get_token
+from ninja import Router, Schema
+from pydantic import Field, field_validator
+
+from server.accounts.actions.accept import accept
+from server.accounts.actions.found import found
+from server.accounts.actions.invite import find_invitation, invite
+from server.accounts.adapter import AccountAdapter
+from server.accounts.current import WORKSPACE_KEY, membership_of, signed_in
+from server.accounts.models import Invitation, Membership, Role, User
+from server.audit.log import log
+from server.problems import Refused, not_allowed
+
+router = Router(tags=["accounts"])
+
+
+class MeOut(Schema):
+    email: str
+    name: str
+    initials: str
+    workspace: str | None
+    workspaces: list[WorkspaceOut]
+    role: str | None
+
+
+class WorkspaceOut(Schema):
+    id: int
+    name: str
+
+
+class DoorOut(Schema):
+    sign_up_open: bool
+
+
+class NameIn(Schema):
+    name: str = Field(min_length=1, max_length=120)
+
+
+class MemberOut(Schema):
+    id: int
+    name: str
+    email: str
+    role: str
+
+
+class InvitationIn(Schema):
+    email: str
+    role: Role = Role.MEMBER
+
+    @field_validator("email")
+    @classmethod
+    def real_address(cls, value: str) -> str:
+        """An address that mail can be sent to."""
+        try:
+            validate_email(value.strip())
+        except ValidationError as error:
+            raise ValueError(f"{value!r} is no e-mail address") from error
+        return value.strip()
+
+
+class InvitationOut(Schema):
+    id: int
+    email: str
+    role: str
+    ends_at: datetime
+
+
+class InvitedOut(Schema):
+    workspace: str
+    email: str
+    has_account: bool
+
+
+class AcceptIn(Schema):
+    name: str = Field("", max_length=120)
+    password: str = Field("", max_length=200)
+
+
+@router.get("/door", response=DoorOut, auth=None)
+def door(request: HttpRequest):
+    """May strangers sign up? Also hands out the CSRF cookie."""
+    get_token(request)
+    return {"sign_up_open": AccountAdapter().is_open_for_signup(request)}
+
+
+@router.get("/me", response=MeOut, auth=signed_in)
+def me(request: HttpRequest):
+    """Who I am, and where."""
+    get_token(request)
+    memberships = list(Membership.objects.filter(user=request.user).select_related("workspace").order_by("id"))
+    current = membership_of(request) if memberships else None
+    user: User = request.user
+    return {"email": user.email, "name": user.name, "initials": user.initials, "workspace": current and current.workspace.name,
+            "role": current and current.role, "workspaces": [{"id": m.workspace_id, "name": m.workspace.name} for m in memberships]}
+
+
+@router.patch("/me", response=MeOut, auth=signed_in)
+def rename_me(request: HttpRequest, payload: NameIn):
+    """Change my name."""
+    request.user.name = payload.name.strip()
+    request.user.save(update_fields=["name"])
+    return me(request)
+
+
+@router.post("/workspaces", response=MeOut, auth=signed_in)
+def found_workspace(request: HttpRequest, payload: NameIn):
+    """Make a workspace and go there."""
+    request.session[WORKSPACE_KEY] = found(request.user, payload.name).workspace_id
+    return me(request)
+
+
+@router.post("/workspaces/{workspace_id}/enter", response=MeOut, auth=signed_in)
+def enter_workspace(request: HttpRequest, workspace_id: int):
+    """Go to another of my workspaces."""
+    if not Membership.objects.filter(user=request.user, workspace=workspace_id).exists():
+        raise Refused(404, "There is no such workspace of yours.")
+    request.session[WORKSPACE_KEY] = workspace_id
+    return me(request)
+
+
+@router.get("/members", response=list[MemberOut], auth=signed_in)
+def members(request: HttpRequest):
+    """Everyone in the workspace."""
+    found_members = Membership.objects.filter(workspace=membership_of(request).workspace).select_related("user").order_by("user__name")
+    return [{"id": m.pk, "name": m.user.name, "email": m.user.email, "role": m.role} for m in found_members]
+
+
+class RoleIn(Schema):
+    role: Role
+
+
+@router.patch("/members/{member_id}", response=MemberOut, auth=signed_in)
+def change_role(request: HttpRequest, member_id: int, payload: RoleIn):
+    """Give a member another role. A workspace keeps at least one owner."""
+    membership = membership_of(request)
+    member = Membership.objects.filter(pk=member_id, workspace=membership.workspace).select_related("user").first()
+    if member is None:
+        raise Refused(404, "There is no such member.")
+    if not membership.manages or Role.OWNER in (member.role, payload.role) and membership.role != Role.OWNER:
+        raise not_allowed("Only owners and admins change roles, and only owners make or unmake owners.")
+    if member.role == Role.OWNER and payload.role != Role.OWNER and Membership.objects.filter(workspace=membership.workspace, role=Role.OWNER).count() == 1:
+        raise Refused(409, "This is the only owner. Make somebody else an owner first.")
+    member.role = payload.role
+    member.save(update_fields=["role"])
+    log(membership.workspace, membership.user, "role", member=member.user.email, role=payload.role)
+    return {"id": member.pk, "name": member.user.name, "email": member.user.email, "role": member.role}
+
+
+@router.get("/invitations", response=list[InvitationOut], auth=signed_in)
+def invitations(request: HttpRequest):
+    """Invitations not taken up yet."""
+    return Invitation.objects.filter(workspace=membership_of(request).workspace, accepted_at=None).order_by("-id")
+
+
+@router.post("/invitations", response={201: InvitationOut}, auth=signed_in)
+def invite_somebody(request: HttpRequest, payload: InvitationIn):
+    """Invite an address by mail."""
+    return 201, invite(membership_of(request), payload.email, payload.role)
+
+
+@router.delete("/invitations/{invitation_id}", response={204: None}, auth=signed_in)
+def withdraw(request: HttpRequest, invitation_id: int):
+    """Take an invitation back."""
+    membership = membership_of(request)
+    if not membership.manages:
+        raise not_allowed("Only owners and admins take invitations back.")
+    Invitation.objects.filter(pk=invitation_id, workspace=membership.workspace, accepted_at=None).delete()
+    log(membership.workspace, membership.user, "withdraw invitation")
+    return 204, None
+
+
+@router.get("/invited/{token}", response=InvitedOut, auth=None)
+def invited(request: HttpRequest, token: str):
+    """What an invitation is for."""
+    get_token(request)
+    invitation = find_invitation(token)
+    return {"workspace": invitation.workspace.name, "email": invitation.email, "has_account": User.objects.filter(email=invitation.email.lower()).exists()}
+
+
+@router.post("/invited/{token}", response=MeOut, auth=None)
+def accept_invitation(request: HttpRequest, token: str, payload: AcceptIn):
+    """Take it up: with a new account, or the one I am signed in to."""
+    user = accept(token, payload.name, payload.password, request.user if request.user.is_authenticated else None)
+    if user != request.user:
+        login(request, user, backend="allauth.account.auth_backends.AuthenticationBackend")
+    return me(request)
+
+
+MeOut.model_rebuild()

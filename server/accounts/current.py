@@ -1,0 +1,31 @@
+"""Who asks, and in which workspace."""
+from __future__ import annotations
+
+from django.http import HttpRequest
+from ninja.security import SessionAuth
+
+from server.accounts.models import Membership
+from server.problems import Refused
+
+WORKSPACE_KEY = "workspace"
+
+
+class Signed(SessionAuth):
+    """A signed-in user; CSRF is checked for every change."""
+
+    def authenticate(self, request: HttpRequest, key: str | None):
+        """The user, or None."""
+        return request.user if request.user.is_authenticated else None
+
+
+signed_in = Signed()
+
+
+def membership_of(request: HttpRequest) -> Membership:
+    """The caller's place in the workspace they are in. Raises Refused when they are in none."""
+    memberships = Membership.objects.select_related("workspace", "user").filter(user=request.user).order_by("id")
+    chosen = request.session.get(WORKSPACE_KEY)
+    found = next((m for m in memberships if m.workspace_id == chosen), None) or memberships.first()
+    if found is None:
+        raise Refused(403, "You are in no workspace yet. Name one of your own, or ask for an invitation.")
+    return found

@@ -1,0 +1,100 @@
+"""Users, workspaces, and who is what in which."""
+from __future__ import annotations
+
+import secrets
+from datetime import timedelta
+
+from django.contrib.auth.base_user import AbstractBaseUser, BaseUserManager
+from django.contrib.auth.models import PermissionsMixin
+from django.db import models
+from django.utils import timezone
+
+
+class UserManager(BaseUserManager):
+    """Makes users that sign in with an address."""
+
+    def create_user(self, email: str, password: str | None = None, **fields) -> User:
+        """A user; the address is compared without regard to case."""
+        user = self.model(email=self.normalize_email(email).lower(), **fields)
+        user.set_password(password)
+        user.save()
+        return user
+
+
+class User(AbstractBaseUser, PermissionsMixin):
+    """Somebody who can sign in."""
+
+    email = models.EmailField(unique=True)
+    name = models.CharField(max_length=120, blank=True)
+    time_zone = models.CharField(max_length=64, blank=True)
+    is_active = models.BooleanField(default=True)
+    date_joined = models.DateTimeField(default=timezone.now)
+
+    objects = UserManager()
+    USERNAME_FIELD = "email"
+
+    @property
+    def initials(self) -> str:
+        """What stands in the margin beside a line in their hand."""
+        words = (self.name or self.email).split()
+        return "".join(word[0] for word in [words[0], *words[-1:][:len(words) - 1]]).upper()
+
+
+class Workspace(models.Model):
+    """A team and its library."""
+
+    name = models.CharField(max_length=120)
+    created_at = models.DateTimeField(default=timezone.now)
+
+
+class Role(models.TextChoices):
+    """What one may do in a workspace, most first."""
+
+    OWNER = "owner"
+    ADMIN = "admin"
+    MEMBER = "member"
+    GUEST = "guest"
+
+
+class Membership(models.Model):
+    """A user's place in a workspace."""
+
+    user = models.ForeignKey(User, models.CASCADE, related_name="memberships")
+    workspace = models.ForeignKey(Workspace, models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=10, choices=Role.choices, default=Role.MEMBER)
+    looked_at = models.DateTimeField(null=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["user", "workspace"], name="one_membership")]
+
+    @property
+    def manages(self) -> bool:
+        """May they invite people and change the workspace?"""
+        return self.role in (Role.OWNER, Role.ADMIN)
+
+    @property
+    def writes(self) -> bool:
+        """May they add meetings and change them? Guests only read."""
+        return self.role != Role.GUEST
+
+
+def new_token() -> str:
+    """A secret for a link."""
+    return secrets.token_urlsafe(24)
+
+
+def in_two_weeks():
+    """When an invitation ends."""
+    return timezone.now() + timedelta(days=14)
+
+
+class Invitation(models.Model):
+    """A place in a workspace offered to an address."""
+
+    workspace = models.ForeignKey(Workspace, models.CASCADE)
+    email = models.EmailField()
+    role = models.CharField(max_length=10, choices=Role.choices, default=Role.MEMBER)
+    token = models.CharField(max_length=64, unique=True, default=new_token)
+    invited_by = models.ForeignKey(User, models.SET_NULL, null=True)
+    ends_at = models.DateTimeField(default=in_two_weeks)
+    accepted_at = models.DateTimeField(null=True)

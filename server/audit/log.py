@@ -1,0 +1,8 @@
+"""Writing the audit entry: every action calls this in its own transaction."""
+from server.accounts.models import User, Workspace
+from server.audit.models import Entry
+
+
+def log(workspace: Workspace, actor: User | None, verb: str, meeting=None, **detail) -> None:
+    """Note an act. actor is None when the program itself acts."""
+    Entry.objects.create(workspace=workspace, actor=actor, verb=verb, meeting=meeting, detail=detail)

@@ -1,0 +1,91 @@
+"""A complete upload becomes a meeting's recording."""
+from __future__ import annotations
+
+import hashlib
+import os
+from dataclasses import dataclass, field
+from datetime import datetime
+from pathlib import Path
+
+from django.core.files import File
+from django.db import transaction
+
+from core.formats import READERS
+from server.accounts.models import Membership
+from server.audit.log import log
+from server.capture.models import Recording, Upload
+from server.capture.uploads import path_of
+from server.meetings.actions.people import find_people
+from server.meetings.models import Attendee, Meeting, Person, Place, Series, Visibility
+from server.pipeline.stages import stages_of
+from server.pipeline.tasks import begin
+from server.problems import Refused, not_allowed
+from server.sharing.visibility import visible_meetings
+
+
+@dataclass(frozen=True)
+class Given:
+    """What a person says of a file they give."""
+
+    title: str
+    started_at: datetime
+    time_zone: str = "UTC"
+    people: list[str] = field(default_factory=list)
+    series: str = ""
+    language: str = ""
+    place: str = Place.FILE
+    visibility: str = Visibility.PRESENT
+
+
+def take_upload(membership: Membership, upload: Upload, given: Given, *, again: bool = False) -> Meeting:
+    """Make a meeting of an upload, and queue the work on it in the same transaction.
+
+    Raises Refused when the upload is incomplete or empty, or, unless `again`, when the very same file is in the library already.
+    """
+    if not membership.writes:
+        raise not_allowed("Guests read; ask a member to give this file.")
+    if upload.offset < upload.size:
+        raise Refused(409, f"Only {upload.offset} of {upload.size} bytes of {upload.name} have arrived. Send the rest first.")
+    if upload.size == 0:
+        raise Refused(422, f"{upload.name} is empty. Check where it came from and give it again.")
+    path = path_of(upload)
+    sha256 = _sha256(path)
+    if not again and (known := visible_meetings(membership).filter(recording__sha256=sha256).first()):
+        raise Refused(409, f"This very file is in the library already, as “{known.title}”. Open that, or keep this as a second meeting.",
+                      existing=str(known.pk), existing_title=known.title)
+    with transaction.atomic():
+        meeting = create_meeting(membership, given)
+        recording = keep_file(meeting, path, upload.name, sha256, membership)
+        begin(meeting, stages_of(recording))
+        log(membership.workspace, membership.user, "give a file", meeting, size=upload.size)
+        upload.delete()
+    path.unlink(missing_ok=True)
+    return meeting
+
+
+def create_meeting(membership: Membership, given: Given) -> Meeting:
+    """The meeting's row, with its people; whoever gives the file is not taken to have been there."""
+    series = Series.objects.get_or_create(workspace=membership.workspace, name=given.series.strip())[0] if given.series.strip() else None
+    meeting = Meeting.objects.create(
+        workspace=membership.workspace, title=given.title.strip(), started_at=given.started_at, time_zone=given.time_zone, series=series,
+        language=given.language, place=given.place, visibility=given.visibility, created_by=membership.user)
+    people: list[Person] = find_people(membership.workspace, given.people)
+    Attendee.objects.bulk_create([Attendee(meeting=meeting, person=person) for person in people])
+    return meeting
+
+
+def keep_file(meeting: Meeting, path: Path, name: str, sha256: str, membership: Membership) -> Recording:
+    """Put a file into the media storage as the meeting's recording, under a name of ours: the given one may be anything."""
+    suffix = Path(name).suffix.lower()
+    form = Recording.Form.TRANSCRIPT if suffix in READERS else Recording.Form.MEDIA
+    recording = Recording(meeting=meeting, form=form, name=name[:255], size=path.stat().st_size, sha256=sha256, uploaded_by=membership.user)
+    with path.open("rb") as source:
+        recording.original.save(f"original{suffix if form == Recording.Form.TRANSCRIPT else ''}", File(source), save=False)
+    recording.save()
+    return recording
+
+
+def _sha256(path: Path) -> str:
+    with path.open("rb") as source:
+        os.posix_fadvise(source.fileno(), 0, 0, os.POSIX_FADV_SEQUENTIAL)
+        return hashlib.file_digest(source, "sha256").hexdigest()

@@ -1,0 +1,102 @@
+"""Reads over many meetings. Each starts from the visibility rule."""
+from __future__ import annotations
+
+import base64
+import binascii
+import json
+from collections import defaultdict
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from django.contrib.postgres.search import SearchHeadline, SearchQuery, SearchRank
+from django.db.models import Count, F, Max, Q, QuerySet
+
+from server.accounts.models import Membership
+from server.meetings.models import Meeting
+from server.minutes.models import Finding
+from server.problems import Refused
+from server.record.models import Line
+from server.sharing.visibility import visible_meetings
+
+PAGE = 40
+_START, _STOP = "\x02", "\x03"  # around each hit of a snippet: signs that no text holds
+_SNIPPETS = 3
+
+
+def with_people(meetings: QuerySet[Meeting]) -> QuerySet[Meeting]:
+    """What a row of the library needs, in a fixed number of queries."""
+    return meetings.select_related("series", "recording", "created_by").prefetch_related("people", "voices__person", "stage_runs")
+
+
+def library_page(membership: Membership, *, cursor: str = "", person: int | None = None, series: int | None = None) -> tuple[list[Meeting], str | None]:
+    """A page of meetings, newest first, and the cursor of the next page (None at the end). Raises Refused on a broken cursor."""
+    meetings = visible_meetings(membership)
+    if person:
+        meetings = meetings.filter(attendees__person=person)
+    if series:
+        meetings = meetings.filter(series=series)
+    if cursor:
+        moment, key = _read_cursor(cursor)
+        meetings = meetings.filter(Q(started_at__lt=moment) | Q(started_at=moment, pk__lt=key))
+    rows = list(with_people(meetings.order_by("-started_at", "-pk"))[:PAGE + 1])
+    following = _cursor(rows[PAGE - 1]) if len(rows) > PAGE else None
+    return rows[:PAGE], following
+
+
+def _cursor(meeting: Meeting) -> str:
+    return base64.urlsafe_b64encode(json.dumps([meeting.started_at.isoformat(), str(meeting.pk)]).encode()).decode()
+
+
+def _read_cursor(cursor: str) -> tuple[datetime, str]:
+    try:
+        moment, key = json.loads(base64.urlsafe_b64decode(cursor))
+        return datetime.fromisoformat(moment), key
+    except (ValueError, binascii.Error, TypeError) as error:
+        raise Refused(422, "This page of the library cannot be found. Start from its first page.") from error
+
+
+@dataclass
+class Hits:
+    """A meeting with what a search found in it: how many lines, and the best of them."""
+
+    meeting: Meeting
+    count: int
+    best: list[Line] = field(default_factory=list)
+
+
+def search(membership: Membership, words: str) -> list[Hits]:
+    """Meetings with lines that hold the words, by rank of their best line.
+
+    The query is the web's form: words, "quoted phrases", -excluded, or. Each best line has `snippet`, its hits between \\x02 and \\x03.
+    Raises Refused when there is nothing to search for.
+    """
+    words = words.replace("\x00", " ").strip()[:200]
+    if not words:
+        raise Refused(422, "Type a word to search for.")
+    query = SearchQuery(words, config="english", search_type="websearch") | SearchQuery(words, config="simple", search_type="websearch")
+    lines = Line.objects.filter(meeting__in=visible_meetings(membership), search=query).annotate(rank=SearchRank(F("search"), query))
+    ranked = {row["meeting"]: row for row in lines.order_by().values("meeting").annotate(count=Count("id"), best=Max("rank"), latest=Max("meeting__started_at"))
+              .order_by("-best", "-latest")[:50]}
+    meetings = {meeting.pk: meeting for meeting in with_people(visible_meetings(membership).filter(pk__in=ranked))}
+    hits = {key: Hits(meetings[key], row["count"]) for key, row in ranked.items() if key in meetings}
+    best: dict[object, list[int]] = defaultdict(list)
+    for key, meeting in lines.filter(meeting__in=hits).order_by("-rank", "number").values_list("pk", "meeting")[:2000]:
+        if len(best[meeting]) < _SNIPPETS:
+            best[meeting].append(key)
+    snippet = SearchHeadline("text", query, config="english", start_sel=_START, stop_sel=_STOP, highlight_all=True)
+    found = (Line.objects.filter(pk__in=[key for keys in best.values() for key in keys])
+             .annotate(snippet=snippet).select_related("turn__voice__person").order_by("number"))
+    for line in found:
+        hits[line.meeting_id].best.append(line)
+    return list(hits.values())
+
+
+def my_open_actions(membership: Membership) -> QuerySet[Finding]:
+    """Actions of mine that are not done, the next due first."""
+    return (Finding.objects.filter(meeting__in=visible_meetings(membership), kind="action", status="standing", done_at=None, owner__user=membership.user)
+            .select_related("meeting").prefetch_related("lines").order_by(F("due").asc(nulls_last=True), "meeting__started_at"))
+
+
+def new_meetings(membership: Membership) -> QuerySet[Meeting]:
+    """The latest that became readable."""
+    return with_people(visible_meetings(membership).filter(ready_at__isnull=False).order_by("-ready_at", "-started_at"))

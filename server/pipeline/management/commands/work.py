@@ -1,0 +1,66 @@
+"""One worker: takes stages from the queues, and takes over what a dead worker left behind."""
+from __future__ import annotations
+
+import asyncio
+import logging
+import signal
+
+from django.conf import settings
+from django.core.management.base import BaseCommand
+from procrastinate.contrib.django import app
+from procrastinate.exceptions import ConnectorException
+
+logger = logging.getLogger("server.pipeline")
+
+
+class Command(BaseCommand):
+    """`manage.py work [--queues NAME…]`; started by `./aftershower worker`."""
+
+    help = __doc__
+
+    def add_arguments(self, parser):
+        """Which queues to serve; all by default."""
+        parser.add_argument("--queues", nargs="*", default=[])
+
+    def handle(self, *args, queues: list[str], **options):
+        """Work until told to stop; a database that goes away is waited for."""
+        asyncio.run(_work(queues))
+
+
+async def _work(queues: list[str]) -> None:
+    stop = asyncio.Event()
+    loop = asyncio.get_running_loop()
+    for sign in (signal.SIGTERM, signal.SIGINT):
+        loop.add_signal_handler(sign, stop.set)
+    while not stop.is_set():
+        try:
+            await _work_until_cut_off(queues, stop)
+        except (ConnectorException, OSError) as error:
+            logger.warning("the database is away (%s); trying again", error)
+            await asyncio.sleep(1)
+
+
+async def _work_until_cut_off(queues: list[str], stop: asyncio.Event) -> None:
+    silence = settings.WORKER_SILENCE
+    worker_app = app.with_connector(app.connector.get_worker_connector())
+    async with worker_app.open_async():
+        working = asyncio.create_task(worker_app.run_worker_async(
+            queues=queues or None, concurrency=1, install_signal_handlers=False, fetch_job_polling_interval=2.0,
+            update_heartbeat_interval=silence / 4, stalled_worker_timeout=silence, delete_jobs="successful", shutdown_graceful_timeout=2))
+        rescuing = asyncio.create_task(_rescue(worker_app, silence))
+        stopping = asyncio.create_task(stop.wait())
+        done, pending = await asyncio.wait({working, rescuing, stopping}, return_when=asyncio.FIRST_COMPLETED)
+        for task in pending:
+            task.cancel()
+        await asyncio.gather(*pending, return_exceptions=True)
+        for task in done - {stopping}:
+            task.result()
+
+
+async def _rescue(worker_app, silence: float) -> None:
+    """Give the jobs of workers that fell silent back to the queue."""
+    while True:
+        for job in await worker_app.job_manager.get_stalled_jobs(seconds_since_heartbeat=silence):
+            logger.warning("taking over job %s from a worker that fell silent", job.id)
+            await worker_app.job_manager.retry_job(job)
+        await asyncio.sleep(silence / 4)

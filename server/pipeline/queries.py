@@ -1,0 +1,64 @@
+"""How the work on a meeting stands: stage, percent, estimate."""
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import timedelta
+
+from django.db.models import Avg, ExpressionWrapper, F, FloatField
+from django.db.models.functions import Extract
+from django.utils import timezone
+
+from server.meetings.models import Meeting
+from server.pipeline.models import StageRun
+from server.pipeline.stages import BY_NAME, stages_of
+
+# Seconds of work per second of sound, until this server has measured its own (target machine, one run).
+_FIRST_RATES = {"take_in": 0.001, "decode": 0.02, "hear": 0.12, "voices": 0.02, "assemble": 0.001, "read": 0.003, "minutes": 0.003, "index": 0.001, "tell": 0.001}
+_RECENT = timedelta(days=30)
+
+
+@dataclass(frozen=True)
+class Work:
+    """state: working, failed or ready. percent: 0 to 100. left: estimated seconds of work, None where nothing is being done."""
+
+    state: str
+    stage: str
+    words: str
+    percent: int
+    left: int | None
+    message: str
+
+
+def _rates() -> dict[str, float]:
+    took = ExpressionWrapper(Extract(F("finished_at") - F("started_at"), "epoch") / F("meeting__duration"), output_field=FloatField())
+    measured = (StageRun.objects.filter(state="done", finished_at__gt=timezone.now() - _RECENT, started_at__isnull=False, meeting__duration__gt=20)
+                .annotate(rate=took).values("stage").annotate(mean=Avg("rate")).values_list("stage", "mean"))
+    return {**_FIRST_RATES, **{stage: rate for stage, rate in measured if rate}}
+
+
+def work_on(meeting: Meeting, rates: dict[str, float] | None = None) -> Work:
+    """The state of the work, its estimate from what stages took on this server per second of sound."""
+    runs = {run.stage: run for run in meeting.stage_runs.all()}
+    failed = next((run for run in runs.values() if run.state == StageRun.State.FAILED), None)
+    if failed:
+        return Work("failed", failed.stage, BY_NAME[failed.stage].words, 0, None, failed.message)
+    names = [name for name in stages_of(meeting.recording) if name in runs] if hasattr(meeting, "recording") else []
+    open_names = [name for name in names if runs[name].state != StageRun.State.DONE]
+    if not open_names:
+        return Work("ready", "", "", 100, None, "")
+    rates = rates or _rates()
+    length = max(meeting.duration or 60.0, 1.0)
+    expected = {name: rates[name] * length + 0.3 for name in names}
+    left = sum(expected[name] * (1 - runs[name].progress) for name in open_names)
+    current = next((name for name in open_names if runs[name].state == StageRun.State.RUNNING), open_names[0])
+    waiting = runs[current].state == StageRun.State.WAITING
+    words = f"waiting for a worker ({BY_NAME[current].words} is next)" if waiting else BY_NAME[current].words
+    return Work("working", current, words, min(99, round(100 * (1 - left / sum(expected.values())))), max(1, round(left)), "")
+
+
+def being_worked_on(meetings) -> list[tuple[Meeting, Work]]:
+    """Of a query of meetings, those whose work is not finished, each with how it stands."""
+    rates = _rates()
+    unfinished = (meetings.filter(stage_runs__state__in=["waiting", "running", "failed"]).distinct()
+                  .select_related("recording").prefetch_related("stage_runs").order_by("-created_at"))
+    return [(meeting, work_on(meeting, rates)) for meeting in unfinished]

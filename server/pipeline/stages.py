@@ -1,0 +1,219 @@
+"""The stages of the work on a meeting, in order. Each calls core, returns what it found, and keeps it in `keep`.
+
+A stage is three things: the version of its engine, `work` (long, outside any transaction, may be cut off at any moment) and
+`keep` (short, inside the transaction that also marks the stage done and queues the next).
+"""
+from __future__ import annotations
+
+import tempfile
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from django.conf import settings
+from django.core.mail import send_mail
+from django.utils import timezone
+
+from core.formats import read_record
+from core.media import decode, listening_copy, open_sound, probe
+from core.minutes import write_minutes
+from core.problems import InputProblem
+from core.reading import READER_VERSION, read
+from core.record.assemble import assemble
+from core.record.model import Record, Word
+from core.record.timeline import Span
+from core.speech import voice_activity
+from core.voices import tell_apart
+from server.capture.models import Recording
+from server.meetings.models import Meeting
+from server.minutes.keep import keep_minutes, keep_reading
+from server.pipeline.ear import ear
+from server.pipeline.files import local, store
+from server.pipeline.models import HearingCheckpoint, StageRun
+from server.record.keep import keep_record, load_record
+from server.record.strip import rain
+
+Report = Callable[[float], None]
+"""Tells how much of the stage is done, 0 to 1."""
+
+
+@dataclass(frozen=True)
+class Stage:
+    """One stage. `words` says what is going on, for people; `queue` is the queue its jobs wait in."""
+
+    name: str
+    words: str
+    engine: str
+    queue: str
+    work: Callable[[Meeting, Report], Any]
+    keep: Callable[[Meeting, Any], None]
+
+
+def _result(meeting: Meeting, stage: str) -> Any:
+    return StageRun.objects.get(meeting=meeting, stage=stage).result
+
+
+# take in: what is it, and can it be used?
+
+def _take_in(meeting: Meeting, report: Report) -> dict:
+    with local(meeting.recording.original) as path:
+        if meeting.recording.form == Recording.Form.TRANSCRIPT:
+            return {"duration": read_record(path).duration}
+        facts = probe(path)
+    return {"container": facts.container, "sound": facts.sound, "channels": facts.channels, "picture": facts.picture, "duration": facts.duration}
+
+
+def _keep_facts(meeting: Meeting, facts: dict) -> None:
+    Recording.objects.filter(meeting=meeting).update(facts=facts, duration=facts["duration"])
+    Meeting.objects.filter(pk=meeting.pk).update(duration=facts["duration"] or 0.0)
+
+
+# decode: sound for the recogniser, and a copy that any browser plays
+
+def _decode(meeting: Meeting, report: Report) -> dict:
+    recording = meeting.recording
+    whole = max(recording.duration or 0.0, 1.0)
+    with local(recording.original) as path, tempfile.TemporaryDirectory(dir=settings.FILE_UPLOAD_TEMP_DIR) as scratch:
+        wav, webm = Path(scratch) / "sound.wav", Path(scratch) / "listening.webm"
+        duration = decode(path, wav, lambda seconds: report(min(0.5, seconds / whole / 2)))
+        listening_copy(path, webm, lambda seconds: report(min(0.99, 0.5 + seconds / max(duration, 1.0) / 2)))
+        store(recording.sound, "sound.wav", wav)
+        store(recording.listening, "listening.webm", webm)
+    recording.duration = duration
+    recording.save(update_fields=["sound", "listening", "duration"])
+    return {"duration": duration}
+
+
+def _keep_duration(meeting: Meeting, result: dict) -> None:
+    Meeting.objects.filter(pk=meeting.pk).update(duration=result["duration"])
+
+
+# hear: words, a checkpoint at a time
+
+_HEARING_ENGINE = "whisper-base-int8/silero/1"
+
+
+def _hear(meeting: Meeting, report: Report) -> dict:
+    with local(meeting.recording.sound) as wav:
+        sound = open_sound(wav)
+        run = StageRun.objects.get(meeting=meeting, stage="hear")
+        if run.result is None:
+            speech = voice_activity(sound)
+            language = meeting.language or ear().recogniser.language(sound, speech)
+            run.result = {"speech": [[span.start, span.end] for span in speech], "language": language}
+            run.save(update_fields=["result"])
+        speech = _speech(run.result)
+        seconds = sum(span.duration for span in speech) or 1.0
+        checkpoints = HearingCheckpoint.objects.filter(meeting=meeting, engine=_HEARING_ENGINE)
+        since = max(checkpoints.values_list("until", flat=True), default=0.0)
+        for passage in ear().recogniser.passages(sound, speech, run.result["language"] or "en", since):
+            HearingCheckpoint.objects.update_or_create(
+                meeting=meeting, until=passage.until,
+                defaults={"engine": _HEARING_ENGINE, "words": [[w.text, w.start, w.end, w.probability] for w in passage.words]})
+            report(sum((span & Span(0, passage.until)).duration for span in speech) / seconds)
+    return run.result
+
+
+def _speech(result: dict) -> list[Span]:
+    return [Span(start, end) for start, end in result["speech"]]
+
+
+def _keep_nothing(meeting: Meeting, result: Any) -> None:
+    """The result row is all there is to keep."""
+
+
+# voices: whose is each word
+
+def _tell_voices(meeting: Meeting, report: Report) -> dict:
+    heard = _result(meeting, "hear")
+    words = [Word(*word) for row in HearingCheckpoint.objects.filter(meeting=meeting).order_by("until") for word in row.words]
+    with local(meeting.recording.sound) as wav:
+        told = tell_apart(words, open_sound(wav), _speech(heard), ear().embedding)
+    return {"words": [[w.text, w.start, w.end, w.probability, w.voice] for w in told.words],
+            "voices": {label: [round(float(value), 5) for value in vector] for label, vector in told.voices.items()}}
+
+
+# assemble the record
+
+def _assemble(meeting: Meeting, report: Report) -> tuple[Record, dict]:
+    if meeting.recording.form == Recording.Form.TRANSCRIPT:
+        with local(meeting.recording.original) as path:
+            return read_record(path), {}
+    heard, told = _result(meeting, "hear"), _result(meeting, "voices")
+    turns = assemble([Word(*word) for word in told["words"]], heard["language"])
+    return Record(str(meeting.id), turns, meeting.duration, heard["language"] if turns else None), told["voices"]
+
+
+def _keep_record(meeting: Meeting, result: tuple[Record, dict]) -> None:
+    record, embeddings = result
+    keep_record(meeting, record, embeddings)
+    # From here on the words live in the record alone.
+    HearingCheckpoint.objects.filter(meeting=meeting).delete()
+    StageRun.objects.filter(meeting=meeting, stage="voices").update(result=None)
+
+
+# read and write minutes
+
+def _read(meeting: Meeting, report: Report):
+    return read(load_record(meeting))
+
+
+def _write(meeting: Meeting, report: Report):
+    return write_minutes(read(load_record(meeting)))
+
+
+# index: what the library shows of a meeting without opening it
+
+def _index(meeting: Meeting, report: Report) -> dict:
+    standing = meeting.findings.filter(status="standing", kind__in=["decision", "action", "question"]).values_list("kind", flat=True)
+    return {"strip": rain(meeting, bins=48), "counts": dict(Counter(standing))}
+
+
+def _keep_index(meeting: Meeting, result: dict) -> None:
+    Meeting.objects.filter(pk=meeting.pk).update(strip=result["strip"], counts=result["counts"])
+
+
+# tell people
+
+def _tell(meeting: Meeting, report: Report) -> bool:
+    return meeting.ready_at is None
+
+
+def _keep_told(meeting: Meeting, first_time: bool) -> None:
+    if not first_time:
+        return
+    Meeting.objects.filter(pk=meeting.pk).update(ready_at=timezone.now())
+    if meeting.created_by:
+        when = meeting.started_at.astimezone(ZoneInfo(meeting.time_zone))
+        send_mail(f"Ready to read: {meeting.title}",
+                  f"The record and the minutes of “{meeting.title}” ({when:%A %-d %B, %H:%M}) are ready:\n\n{settings.BASE_URL}/meetings/{meeting.id}\n",
+                  None, [meeting.created_by.email], fail_silently=True)
+
+
+STAGES = (
+    Stage("take_in", "looking at the file", "pyav/1", "intake", _take_in, _keep_facts),
+    Stage("decode", "decoding the sound", "pyav/1", "intake", _decode, _keep_duration),
+    Stage("hear", "hearing the words", _HEARING_ENGINE, "hearing", _hear, _keep_nothing),
+    Stage("voices", "telling the voices apart", "dvector/1", "hearing", _tell_voices, _keep_nothing),
+    Stage("assemble", "putting the record together", "1", "reading", _assemble, _keep_record),
+    Stage("read", "reading the record", READER_VERSION, "reading", _read, keep_reading),
+    Stage("minutes", "writing the minutes", "1", "reading", _write, keep_minutes),
+    Stage("index", "indexing", "1", "reading", _index, _keep_index),
+    Stage("tell", "telling people", "1", "reading", _tell, _keep_told),
+)
+BY_NAME = {stage.name: stage for stage in STAGES}
+QUEUES = tuple(dict.fromkeys(stage.queue for stage in STAGES))
+OF_TRANSCRIPTS = ("take_in", "assemble", "read", "minutes", "index", "tell")
+AFTER_CHANGES = ("read", "minutes", "index")
+"""What is done anew when the record changes under the minutes."""
+
+
+def stages_of(recording: Recording) -> tuple[str, ...]:
+    """The stages a recording goes through."""
+    return OF_TRANSCRIPTS if recording.form == Recording.Form.TRANSCRIPT else tuple(BY_NAME)
+
+
+__all__ = ["AFTER_CHANGES", "BY_NAME", "QUEUES", "STAGES", "InputProblem", "Stage", "stages_of"]

@@ -1,0 +1,57 @@
+"""The record as it is kept: voices, turns, lines with their words."""
+from __future__ import annotations
+
+from django.contrib.postgres.indexes import GinIndex
+from django.contrib.postgres.search import SearchVector, SearchVectorField
+from django.db import models
+from django.db.models import GeneratedField
+
+
+class Voice(models.Model):
+    """Someone heard; naming it makes it a person. `embedding` is what it sounds like, for this meeting only."""
+
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="voices")
+    label = models.CharField(max_length=120)
+    person = models.ForeignKey("meetings.Person", models.SET_NULL, null=True, related_name="voices")
+    embedding = models.JSONField(null=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["meeting", "label"], name="one_voice_a_label")]
+
+    @property
+    def name(self) -> str:
+        """The person's name, or "Voice A"."""
+        return self.person.name if self.person else f"Voice {self.label}"
+
+
+class Turn(models.Model):
+    """What one voice says without a break; numbered from 1 within the meeting."""
+
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="turns")
+    number = models.PositiveIntegerField()
+    voice = models.ForeignKey(Voice, models.CASCADE, related_name="turns")
+    start = models.FloatField()
+    end = models.FloatField()
+    language = models.CharField(max_length=12, blank=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["meeting", "number"], name="one_turn_a_number")]
+
+
+class Line(models.Model):
+    """A sentence of a turn: the smallest thing that can be cited. `words` is a list of [text, start, end, probability]."""
+
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="lines")
+    turn = models.ForeignKey(Turn, models.CASCADE, related_name="lines")
+    number = models.PositiveIntegerField()
+    start = models.FloatField()
+    end = models.FloatField()
+    text = models.TextField()
+    words = models.JSONField(default=list)
+    # Both as English stems and as the bare words, since meetings are held in more than one language.
+    search = GeneratedField(expression=SearchVector("text", config="english") + SearchVector("text", config="simple"),
+                            output_field=SearchVectorField(), db_persist=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["meeting", "number"], name="one_line_a_number")]
+        indexes = [GinIndex(fields=["search"])]

@@ -1,0 +1,132 @@
+"""Settings, all from the environment that the house prepares; PG* variables say where the database is."""
+import os
+import secrets
+from pathlib import Path
+
+from csp.constants import NONCE, NONE, SELF
+
+ROOT = Path(__file__).resolve().parent.parent
+VAR = Path(os.environ.get("AFTERSHOWER_VAR", ROOT / "var"))
+MODELS = Path(os.environ.get("AFTERSHOWER_MODELS", VAR / "models"))
+
+
+def _kept_secret(name: str) -> str:
+    path = VAR / name
+    if not path.exists():
+        VAR.mkdir(parents=True, exist_ok=True)
+        path.touch(mode=0o600)
+        path.write_text(secrets.token_urlsafe(50))
+    return path.read_text()
+
+
+SECRET_KEY = os.environ.get("AFTERSHOWER_SECRET_KEY") or _kept_secret("secret.key")
+DEBUG = False
+BASE_URL = os.environ.get("AFTERSHOWER_URL", "http://localhost:8620")
+ALLOWED_HOSTS = os.environ.get("AFTERSHOWER_HOSTS", "localhost,127.0.0.1,[::1]").split(",")
+CSRF_TRUSTED_ORIGINS = [BASE_URL]
+
+INSTALLED_APPS = [
+    "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.postgres", "django.contrib.staticfiles",
+    "allauth", "allauth.account", "allauth.headless", "csp", "ninja", "procrastinate.contrib.django",
+    "server.accounts", "server.meetings", "server.capture", "server.record", "server.minutes", "server.library", "server.sharing",
+    "server.audit", "server.pipeline",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "allauth.account.middleware.AccountMiddleware",
+]
+ROOT_URLCONF = "server.urls"
+ASGI_APPLICATION = "server.asgi.application"
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [ROOT / "web" / "dist"], "APP_DIRS": False,
+              "OPTIONS": {"context_processors": ["django.template.context_processors.request"]}}]
+
+DATABASES = {"default": {
+    "ENGINE": "django.db.backends.postgresql",
+    "NAME": os.environ.get("PGDATABASE", "aftershower"), "USER": os.environ.get("PGUSER", "aftershower"),
+    "PASSWORD": os.environ.get("PGPASSWORD", ""), "HOST": os.environ.get("PGHOST", "127.0.0.1"), "PORT": os.environ.get("PGPORT", "5432"),
+    "CONN_MAX_AGE": 0,
+    "OPTIONS": {"pool": {"min_size": 1, "max_size": 24, "timeout": 20, "check": None}} if os.environ.get("AFTERSHOWER_POOL") else {},
+}}
+if "pool" in DATABASES["default"]["OPTIONS"]:
+    # A connection that a restart of PostgreSQL has cut is noticed before it is handed out.
+    from psycopg_pool import ConnectionPool
+    DATABASES["default"]["OPTIONS"]["pool"]["check"] = ConnectionPool.check_connection
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+# In the database, so that every web process counts the same sign-in attempts.
+CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "cache"}}
+
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
+}
+MEDIA_ROOT = Path(os.environ.get("AFTERSHOWER_MEDIA", VAR / "media"))
+STATIC_URL = "/static/"
+STATIC_ROOT = VAR / "static"
+STATICFILES_DIRS = [ROOT / "web" / "dist"]
+# Vite puts a fingerprint into the name of what it builds.
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^.+/assets/.+-[\w-]{8}\.\w+$"
+FILE_UPLOAD_TEMP_DIR = VAR / "incoming"
+FILE_UPLOAD_TEMP_DIR.mkdir(parents=True, exist_ok=True)
+DATA_UPLOAD_MAX_MEMORY_SIZE = 10 * 1024 * 1024
+
+AUTH_USER_MODEL = "accounts.User"
+AUTHENTICATION_BACKENDS = ["allauth.account.auth_backends.AuthenticationBackend"]
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+]
+SIGN_UP_OPEN = os.environ.get("AFTERSHOWER_SIGN_UP", "closed") == "open"
+ACCOUNT_ADAPTER = "server.accounts.adapter.AccountAdapter"
+ACCOUNT_USER_MODEL_USERNAME_FIELD = None
+ACCOUNT_LOGIN_METHODS = {"email"}
+ACCOUNT_SIGNUP_FIELDS = ["email*", "password1*"]
+ACCOUNT_EMAIL_VERIFICATION = "none"
+ACCOUNT_EMAIL_SUBJECT_PREFIX = ""
+ACCOUNT_RATE_LIMITS = {"login": "30/m/ip", "login_failed": "10/m/ip,5/5m/key", "signup": "10/m/ip", "reset_password": "10/m/ip,3/h/key"}
+ACCOUNT_PREVENT_ENUMERATION = True
+HEADLESS_ONLY = True
+HEADLESS_CLIENTS = ("browser",)
+HEADLESS_FRONTEND_URLS = {"account_reset_password_from_key": BASE_URL + "/password/{key}", "account_signup": BASE_URL + "/sign-in"}
+ALLAUTH_TRUSTED_CLIENT_IP_HEADER = None
+
+EMAIL_HOST = os.environ.get("AFTERSHOWER_SMTP_HOST", "127.0.0.1")
+EMAIL_PORT = int(os.environ.get("AFTERSHOWER_SMTP_PORT", "8625"))
+EMAIL_TIMEOUT = 5
+DEFAULT_FROM_EMAIL = "Aftershower <notes@aftershower.example>"
+
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = BASE_URL.startswith("https:")
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+CONTENT_SECURITY_POLICY = {"DIRECTIVES": {
+    "default-src": [NONE], "script-src": [SELF], "style-src": [SELF, NONCE], "font-src": [SELF], "img-src": [SELF, "data:"],
+    "media-src": [SELF, "blob:"], "connect-src": [SELF], "manifest-src": [SELF], "worker-src": [SELF],
+    "form-action": [SELF], "base-uri": [NONE], "frame-ancestors": [NONE],
+}}
+
+LANGUAGE_CODE = "en"
+USE_I18N = False
+USE_TZ = True
+TIME_ZONE = "UTC"
+PROCRASTINATE_ON_APP_READY = None
+# A worker that has been silent for this many seconds is taken for dead, and its work is given to another.
+WORKER_SILENCE = float(os.environ.get("AFTERSHOWER_WORKER_SILENCE", "20"))
+LOGGING = {
+    "version": 1, "disable_existing_loggers": False,
+    "formatters": {"plain": {"format": "%(asctime)s %(levelname)s %(name)s %(message)s"}},
+    "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "plain"}},
+    "root": {"handlers": ["stderr"], "level": "WARNING"},
+    "loggers": {"server": {"level": "INFO"}, "procrastinate": {"level": "WARNING"}},
+}
+# Everything a large upload needs: the body goes to disk in pieces of this many bytes.
+UPLOAD_PIECE = 8 * 1024 * 1024

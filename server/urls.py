@@ -1,0 +1,52 @@
+"""Addresses: the API, sign-in, sound, and the web application for everything else."""
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.urls import include, path, re_path
+from ninja import NinjaAPI
+
+from server import problems
+from server.accounts.api import router as accounts
+from server.capture.media import sound
+from server.capture.uploads import upload, uploads
+from server.library.api import router as library
+from server.meetings.api import lines_router
+from server.meetings.api import router as meetings
+
+api = NinjaAPI(title="Aftershower", version="1", docs_url=None, description="Meetings, their records and minutes. Errors are RFC 9457 problem details.")
+problems.install(api)
+api.add_router("", accounts)
+api.add_router("", library)
+api.add_router("/meetings", meetings)
+api.add_router("/minutes", lines_router)
+
+
+def web(request: HttpRequest) -> HttpResponse:
+    """The web application; it reads the address itself."""
+    response = render(request, "index.html")
+    response["Cache-Control"] = "no-cache"
+    return response
+
+
+def nothing(request: HttpRequest) -> HttpResponse:
+    """An address of the API that there is not."""
+    return problems.problem(404, "The API has no such address. See /api/openapi.json.")
+
+
+def healthy(request: HttpRequest) -> HttpResponse:
+    """Is the server up, with its database?"""
+    from django.db import connection
+    connection.ensure_connection()
+    return HttpResponse("well", content_type="text/plain")
+
+
+urlpatterns = [
+    path("api/uploads", uploads),
+    path("api/uploads/<uuid:upload_id>", upload),
+    path("api/meetings/<uuid:meeting_id>/sound", sound),
+    path("api/health", healthy),
+    path("api/", api.urls),
+    re_path(r"^api/", nothing),
+    path("_allauth/", include("allauth.headless.urls")),
+    path("accounts/", include("allauth.urls")),
+    re_path(r"^(?!static/).*$", web),
+]
