@@ -11,8 +11,10 @@ import tempfile
 import wave
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-import numpy as np
+if TYPE_CHECKING:
+    import numpy
 
 HERE = Path(__file__).resolve().parent
 RATE = 16_000
@@ -67,8 +69,9 @@ def transcript(script: Script) -> str:
     return "\n".join(cues)
 
 
-def speak(first: str, text: str, folder: Path) -> np.ndarray:
+def speak(first: str, text: str, folder: Path) -> numpy.ndarray:
     """One turn as int16 samples, 16 kHz, shape (n,)."""
+    import numpy as np  # only rendering needs it
     engine, voice, effects = VOICES[first]
     raw, out = folder / "raw.wav", folder / "out.wav"
     if engine == "flite":
@@ -88,6 +91,8 @@ def speak(first: str, text: str, folder: Path) -> np.ndarray:
 
 def render(script: Script, target: Path) -> list[tuple[str, float, float, str]]:
     """Write the meeting's sound as Opus; returns (speaker, start, end, text) of each turn."""
+    import av
+    import numpy as np
     pieces, cues = [np.zeros(RATE, np.int16)], []
     with tempfile.TemporaryDirectory() as scratch:
         for index, (first, text) in enumerate(script.turns):
@@ -105,7 +110,6 @@ def render(script: Script, target: Path) -> list[tuple[str, float, float, str]]:
             sink.setsampwidth(2)
             sink.setframerate(RATE)
             sink.writeframes(np.clip(room, -32768, 32767).astype("<i2").tobytes())
-        import av
         with av.open(str(mixed)) as source, av.open(str(target), "w", format="ogg") as sink:
             stream = sink.add_stream("libopus", rate=48_000, layout="mono")
             stream.bit_rate = 32_000

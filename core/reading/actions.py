@@ -18,11 +18,11 @@ TELLS = re.compile(r"(?:^|[.,;] |\band |\bso )(?P<name>[A-Z][\w'’-]+),? (?:can
 # After "I'll" and its like these are manners of speaking and no tasks.
 IDLE = table(r"be honest", r"tell you", r"say\b", r"admit", r"come (?:back )?to", r"be (?:quick|brief|right|there|fine|here)", r"never", r"see\b", r"go (?:first|next)",
              r"start\b", r"stop (?:there|you)", r"take that", r"have (?:to|a|the)", r"bet", r"just say", r"believe", r"live with", r"imagine", r"remember", r"hear",
-             r"understand", r"put it", r"leave (?:it|that) (?:there|at)", r"be (?:honest|careful|glad|happy)", r"give you that", r"miss", r"think", r"only", r"always",
+             r"understand", r"put it", r"try\b", r"do\b(?: my| that| it)?\W*$", r"live", r"leave (?:it|that) (?:there|at)", r"be (?:honest|careful|glad|happy)", r"give you that", r"miss", r"think", r"only", r"always",
              r"not", r"stay", r"read (?:it|that) out", r"know", r"talk", r"sleep", r"finish", r"get (?:it|that|there)\b", r"manage", r"drink", r"be (?:in|on|at|away|off)\b")
 # A request that is really a question or a courtesy.
 IDLE_REQUEST = table(r"hear", r"see (?:me|that|my)", r"imagine", r"remember", r"explain", r"say (?:that|a)", r"tell me (?:about|how|why|what)", r"describe", r"believe",
-                     r"talk (?:me|us)", r"walk (?:me|us)", r"give (?:me|us) an example", r"be (?:honest|more)", r"live with", r"speak", r"stop", r"repeat", r"think")
+                     r"talk (?:me|us)", r"walk (?:me|us)", r"give (?:me|us) an example", r"be (?:honest|more)", r"live with", r"speak", r"stop", r"repeat", r"think", r"move it\b", r"do\b(?: that| it)?\W*$")
 ACCEPTS = re.compile(r"^(?:oh,? )?(?:yes|yeah|yep|yup|okay|ok|sure|will do|of course|fine|i can|i'll|happy to|no problem|no bother|on it|consider it done|"
                      r"monday|tuesday|wednesday|thursday|friday|tomorrow|today|great|right|leave it with me|mm-hm|course|by )\b|will do|i'll do|can do|leave it with me")
 REFUSES = re.compile(r"^(?:no\b|not (?:me|really|this)|i can't|i'd rather not|sorry, (?:i|no)|i don't)|\bi can't\b|\bnot until\b")
@@ -78,7 +78,8 @@ def _asked(lines: Sequence[Said], said: Said, rest: str, names: dict[str, str], 
     owner = vocative or (answer.speaker if answer else None)
     start = said.plain.find(rest)
     evidence = (said, answer) if answer else (said,)
-    return [_finding(owner, _own_words(said, start) if start >= 0 else rest, (*evidence, *_when(lines, evidence[-1], day)), day, 0.75 if answer else 0.52)]
+    doing = re.sub(r"\bme\b", first_name(said.speaker), _own_words(said, start) if start >= 0 else rest)
+    return [_finding(owner, doing, (*evidence, *_when(lines, evidence[-1], day)), day, 0.75 if answer else 0.52)]
 
 
 def _called(said: Said, names: dict[str, str]) -> str | None:

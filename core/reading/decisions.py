@@ -20,7 +20,7 @@ SETTLES = table(
 PROPOSES = table(
     r"what if we", r"shall we", r"should we(?: just)?", r"why don't we", r"how about", r"what about", r"could we(?: just)?", r"can we(?: just)?",
     r"i(?:'d| would) (?:suggest|propose|say|rather|sooner|go for|keep|leave|lag)", r"i (?:propose|move|suggest|vote)", r"my vote", r"so if (?:we|i)",
-    r"we (?:could|should|might)", r"i think we (?:should|ought)", r"so (?:we|let's)", r"let's", r"it(?:'s| is) (?:better|best|simpler|cheaper) (?:to|if)",
+    r"we (?:could|should|might)", r"i think we (?:should|ought)", r"so (?:we|let's)(?!')\b", r"let's", r"it(?:'s| is) (?:better|best|simpler|cheaper) (?:to|if)",
 )
 # Takes it up. Weak words count only at the very start of what somebody else says next.
 ASSENTS = table(
@@ -32,7 +32,7 @@ ASSENTS = table(
 BARE_ASSENT = re.compile(r"^(?:oh,? )?(?:yes|yeah|yep|okay|ok|fine|good|sure|deal|done|perfect|lovely|agreed|right|all right|alright)\b[.,!]?")
 # Takes it back, or was never meant.
 AGAINST = table(r"if (?:we|it|they|you)", r"(?:don't|do not|doesn't|can't) (?:think|want|know|agree)", r"not sure", r"maybe", r"no,", r"last (?:time|week|year)",
-                r"they (?:decided|agreed)", r"i(?:'d| would) not", r"kidding", r"joking", r"let's (?:see|park|leave (?:that|it) (?:for|until)|talk|not|go|look|start)",
+                r"they (?:decided|agreed)", r"i(?:'d| would) not", r"kidding", r"joking", r"let's (?:see|park|leave (?:that|it) (?:for|until)|talk|not|go|look|start|ask|hear)",
                 r"i don't", r"imagine", r"used to")
 LATER = table(r"park (?:that|it|this)", r"leave (?:it|that) (?:for now|until)", r"next time", r"come back to", r"until you've", r"talk about it")
 

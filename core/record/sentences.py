@@ -7,7 +7,7 @@ import re
 ABBREVIATIONS = {"mr.", "mrs.", "ms.", "dr.", "st.", "no.", "vs.", "e.g.", "i.e.", "etc.", "approx.", "sr.", "sra."}
 
 _END = re.compile(r"[.!?…。！？][\"'”’)\]]*$")
-_INITIAL = re.compile(r"^[A-Z]\.$")
+_INITIAL = re.compile(r"^[A-HJ-Z]\.$")  # "I." ends a sentence far more often than it abbreviates a name
 
 
 def ends_sentence(word: str) -> bool:

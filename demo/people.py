@@ -1,0 +1,36 @@
+"""Who can sign in to the demo, and who else is in it. All made up."""
+
+WORKSPACE = "Larkmoor Botanic Garden"
+PASSWORD = "wet slate and lichen"
+
+USERS = [
+    # address, name, role
+    ("maren@larkmoor.example", "Maren Tollefsen", "owner"),
+    ("idris@larkmoor.example", "Idris Quaye", "member"),
+    ("yuki@larkmoor.example", "Yuki Hanamori", "member"),
+    ("nerys@larkmoor.example", "Nerys Vaughan-Pryce", "admin"),
+    ("gwen@castellow.example", "Gwen Castellow", "guest"),
+]
+SIGN_INS = [
+    ("maren@larkmoor.example", "operations lead, owner of the workspace"),
+    ("idris@larkmoor.example", "head gardener, member: does not see the one-to-one"),
+    ("yuki@larkmoor.example", "visitor services, member: does not see the interview"),
+    ("gwen@castellow.example", "glazing contractor, guest: sees only the calls she was in"),
+]
+OTHERS = [
+    # name, address, organisation
+    ("Tobias Renn", "tobias@larkmoor.example", "Larkmoor Botanic Garden"),
+    ("Beatriz Lavandeira", "beatriz@larkmoor.example", "Larkmoor Botanic Garden"),
+    ("Farid Sattari", "farid@larkmoor.example", "Larkmoor Botanic Garden"),
+    ("Pavel Drozd", "pavel@larkmoor.example", "Larkmoor Botanic Garden"),
+    ("Anselm Odukoya", "anselm@odukoya-heat.example", "Odukoya Heating"),
+    ("Lucía Ferreiro", "lucia@viveiros-ferreiro.example", "Viveiros Ferreiro"),
+    ("Rowan Ekdahl", "rowan.ekdahl@post.example", ""),
+]
+ZONE = "Europe/London"
+# Meeting → whose voice is which. What is left out is for the reader to name.
+VOICES = {
+    "01-works-meeting-scaffold": {"A": "Maren Tollefsen", "C": "Idris Quaye"},
+    "04-frost-night-review": {"A": "Maren Tollefsen", "B": "Anselm Odukoya", "C": "Idris Quaye"},
+    "08-heating-call": {"A": "Maren Tollefsen", "B": "Pavel Drozd", "C": "Anselm Odukoya"},
+}

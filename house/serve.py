@@ -1,0 +1,180 @@
+"""Serving: database, mail stand-in, web server and worker, started together and stopped together."""
+from __future__ import annotations
+
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import time
+import urllib.request
+from dataclasses import dataclass, field
+
+from house.command_line import environment, set_up
+from house.ground import LOGS, ROOT, VAR, VENV_PYTHON, Problem, run, say
+from house.postgres import Cluster, free_port
+
+_FIRST_MAIL_PORT = 8640
+
+
+@dataclass
+class Process:
+    """A program of ours that is kept running."""
+
+    name: str
+    command: list[str]
+    environment: dict[str, str]
+    running: subprocess.Popen | None = None
+    started: list[float] = field(default_factory=list)
+
+    def start(self) -> None:
+        """Start it in a process group of its own, so that a Ctrl-C reaches us first and we stop it in order."""
+        LOGS.mkdir(parents=True, exist_ok=True)
+        with (LOGS / f"{self.name}.log").open("ab") as log:
+            self.running = subprocess.Popen(self.command, cwd=ROOT, env=self.environment, stdout=log, stderr=log, stdin=subprocess.DEVNULL, start_new_session=True)
+        self.started.append(time.monotonic())
+
+    def stop(self, patience: float = 8.0) -> None:
+        """Ask it to end, then make it."""
+        if self.running is None or self.running.poll() is not None:
+            return
+        self.running.terminate()
+        try:
+            self.running.wait(patience)
+        except subprocess.TimeoutExpired:
+            os.killpg(self.running.pid, signal.SIGKILL)
+            self.running.wait()
+
+
+def python(*arguments: str) -> list[str]:
+    """A command of our own Python environment."""
+    return [str(VENV_PYTHON), *arguments]
+
+
+def manage(*arguments: str) -> list[str]:
+    """A command of Django's."""
+    return python("server/manage.py", *arguments)
+
+
+def web_command(port: int) -> list[str]:
+    """The web server on loopback."""
+    return python("-m", "uvicorn", "server.asgi:application", "--host", "127.0.0.1", "--port", str(port), "--no-access-log", "--timeout-graceful-shutdown", "3", "--lifespan", "off")
+
+
+def prepare_database(settings: dict[str, str]) -> None:
+    """Tables as the code wants them, and the cache's."""
+    run(*manage("migrate", "--noinput"), what="migrate", cwd=ROOT, env=settings)
+    run(*manage("createcachetable"), what="createcachetable", cwd=ROOT, env=settings)
+
+
+def gather_static(settings: dict[str, str]) -> None:
+    """Collect and compress the web application's files, once a build."""
+    if not (VAR / "static").exists():
+        run(*manage("collectstatic", "--noinput"), what="collectstatic", cwd=ROOT, env=settings)
+
+
+def _check_port(port: int) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError as error:
+            raise Problem(f"port {port} is taken (is Aftershower running already?). Choose another: ./aftershower up --port {free_port(port + 1)}") from error
+
+
+def _await(url: str, process: Process, patience: float = 60.0) -> None:
+    end = time.monotonic() + patience
+    while time.monotonic() < end:
+        if process.running and process.running.poll() is not None:
+            raise Problem(f"the {process.name} server ended at once; see {LOGS / (process.name + '.log')}")
+        try:
+            urllib.request.urlopen(url, timeout=2).close()
+            return
+        except OSError:
+            time.sleep(0.2)
+    raise Problem(f"the {process.name} server does not answer; see {LOGS / (process.name + '.log')}")
+
+
+def serve(port: int, *, fresh: bool, demo: bool) -> int:
+    """Set up, start everything, keep it running until Ctrl-C. Raises Problem."""
+    _check_port(port)
+    set_up()
+    signal.signal(signal.SIGTERM, signal.default_int_handler)
+    cluster = Cluster()
+    started_cluster = cluster.start()
+    processes: list[Process] = []
+    try:
+        mail_port, mail_page = free_port(_FIRST_MAIL_PORT), free_port(_FIRST_MAIL_PORT + 1)
+        url = f"http://127.0.0.1:{port}"
+        settings = environment(**cluster.environment, DJANGO_SETTINGS_MODULE="server.settings", AFTERSHOWER_URL=url, AFTERSHOWER_SMTP_PORT=str(mail_port))
+        if fresh:
+            say("starting over")
+            cluster.drop_data()
+            for folder in ("media", "incoming", "mail"):
+                shutil.rmtree(VAR / folder, ignore_errors=True)
+        prepare_database(settings)
+        gather_static(settings)
+        if demo:
+            run(*manage("load_demo"), what="load_demo", cwd=ROOT, env=settings)
+        processes += [
+            Process("mail", python("-m", "standins.mail", "--smtp", str(mail_port), "--page", str(mail_page), "--folder", str(VAR / "mail")), settings),
+            Process("web", web_command(port), {**settings, "AFTERSHOWER_POOL": "1"}),
+            Process("worker", manage("work"), settings),
+        ]
+        for process in processes:
+            process.start()
+        _await(f"{url}/api/health", processes[1])
+        print(_welcome(url, f"http://127.0.0.1:{mail_page}", demo), flush=True)
+        _keep_running(processes)
+    except KeyboardInterrupt:
+        say("stopping")
+    finally:
+        for process in reversed(processes):
+            process.stop()
+        if started_cluster:
+            cluster.stop()
+    return 0
+
+
+def _welcome(url: str, mail: str, demo: bool) -> str:
+    lines = ["", f"  Aftershower is at {url}", f"  Its mail is at    {mail}"]
+    if demo:
+        from demo.people import PASSWORD, SIGN_INS
+        lines += ["", f"  Demo sign-ins, each with the password “{PASSWORD}”:"] + [f"    {email:28} {what}" for email, what in SIGN_INS]
+    return "\n".join([*lines, "", "  Ctrl-C stops it.", ""])
+
+
+def _keep_running(processes: list[Process]) -> None:
+    """Start again what ends by itself; give up on what ends over and over."""
+    while True:
+        time.sleep(0.5)
+        for process in processes:
+            if process.running.poll() is None:
+                continue
+            recent = [moment for moment in process.started if time.monotonic() - moment < 60]
+            if len(recent) >= 5:
+                raise Problem(f"the {process.name} process ends again and again; see {LOGS / (process.name + '.log')}")
+            say(f"the {process.name} process ended; starting it again")
+            process.start()
+
+
+def work(queues: list[str]) -> int:
+    """One more worker, on the database of this folder (started if it is not up) or on the one that PGHOST names."""
+    set_up(web=False)
+    if os.environ.get("PGHOST"):
+        settings, cluster, started = environment(DJANGO_SETTINGS_MODULE="server.settings"), None, False
+    else:
+        cluster = Cluster()
+        started = cluster.start()
+        settings = environment(**cluster.environment, DJANGO_SETTINGS_MODULE="server.settings")
+    try:
+        prepare_database(settings)
+        say(f"working on {', '.join(queues) or 'all queues'}; Ctrl-C stops")
+        return subprocess.run(manage("work", *(["--queues", *queues] if queues else [])), cwd=ROOT, env=settings).returncode
+    except KeyboardInterrupt:
+        return 0
+    finally:
+        if cluster and started:
+            cluster.stop()
+
+

@@ -1,0 +1,1 @@
+"""Small simulated stand-ins of the outside world, reached through its real protocols."""
