@@ -29,6 +29,7 @@ class RowOut(Schema):
     counts: dict[str, int]
     strip: list[LaneOut]
     ready: bool
+    playable: bool
 
 
 class LibraryOut(Schema):
@@ -95,7 +96,8 @@ def row_of(meeting: Meeting) -> dict:
     people = [person.name for person in meeting.people.all()]
     return {"id": meeting.pk, "title": meeting.title, "started_at": meeting.started_at, "duration": meeting.duration, "place": meeting.place,
             "series": meeting.series and meeting.series.name, "visibility": meeting.visibility, "people": people, "counts": meeting.counts,
-            "strip": lanes_of(meeting), "ready": meeting.ready_at is not None}
+            "strip": lanes_of(meeting), "ready": meeting.ready_at is not None,
+            "playable": bool(meeting.recording.listening) if hasattr(meeting, "recording") else False}
 
 
 @router.get("/today", response=TodayOut)

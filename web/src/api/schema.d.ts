@@ -707,6 +707,8 @@ export interface components {
             strip: components["schemas"]["LaneOut"][];
             /** Ready */
             ready: boolean;
+            /** Playable */
+            playable: boolean;
         };
         /** TodayOut */
         TodayOut: {

@@ -1,0 +1,72 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Dialog, DropdownMenu } from "radix-ui";
+import { useState, type ReactNode } from "react";
+import { Link, NavLink, useNavigate } from "react-router";
+import type { Schemas } from "../api/client";
+import { signOut } from "../api/session";
+import { t } from "../texts";
+import { useKeys } from "./keys";
+
+function Mark() {
+  return (
+    <svg viewBox="0 0 26 20" width="26" height="20" aria-hidden className="text-slate">
+      <path d="M1 2h3v6H1zM6 2h3v11H6zM11 2h3v4h-3zM16 2h3v13h-3zM21 2h3v7h-3zM0 18h26v1H0z" fill="currentColor" />
+    </svg>
+  );
+}
+
+const tab = ({ isActive }: { isActive: boolean }) => `border-b-2 px-1 py-3 ${isActive ? "border-slate" : "border-transparent text-faded hover:text-ink"}`;
+
+/** The words along the top, and everything that is one press away from everywhere. */
+export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactNode }) {
+  const go = useNavigate();
+  const cache = useQueryClient();
+  const [help, setHelp] = useState(false);
+  useKeys({
+    "?": () => setHelp(true), "1": () => void go("/"), "2": () => void go("/library"),
+    "/": () => void go("/library?find=1"),
+  });
+  async function leave() {
+    await signOut();
+    cache.clear();
+    await go("/sign-in");
+  }
+  return (
+    <div className="flex min-h-dvh flex-col">
+      <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-paper focus:p-2">{t.nav.skip}</a>
+      <header className="sticky top-0 z-20 border-b border-rule bg-paper">
+        <nav aria-label={t.nav.main} className="mx-auto flex max-w-[84rem] items-center gap-x-5 px-4 sm:gap-x-7 sm:px-6">
+          <Link to="/" className="flex items-center gap-2 font-serif text-lg italic max-sm:sr-only"><Mark />{t.name}</Link>
+          <NavLink to="/" end className={tab}>{t.nav.today}</NavLink>
+          <NavLink to="/library" className={tab}>{t.nav.library}</NavLink>
+          <span className="grow" />
+          {me.role !== "guest" && <Link to="/give" className="press press-main">{t.nav.give}</Link>}
+          <DropdownMenu.Root>
+            <DropdownMenu.Trigger asChild><button type="button" aria-label={`${t.nav.account}: ${me.name || me.email}`} className="plain border border-edge px-2 py-1 font-serif text-sm italic">{me.initials}</button></DropdownMenu.Trigger>
+            <DropdownMenu.Portal>
+              <DropdownMenu.Content align="end" sideOffset={8} className="sheet z-40 min-w-52 py-1 shadow-lg">
+                <p className="px-4 py-2 text-sm text-faded">{me.workspace}<br />{me.email}</p>
+                {[[t.nav.account, () => void go("/account")], [t.nav.shortcuts, () => setHelp(true)], [t.nav.signOut, () => void leave()]].map(([label, act]) => (
+                  <DropdownMenu.Item key={label as string} onSelect={act as () => void} className="cursor-pointer px-4 py-2 outline-none data-highlighted:bg-wash">{label as string}</DropdownMenu.Item>
+                ))}
+              </DropdownMenu.Content>
+            </DropdownMenu.Portal>
+          </DropdownMenu.Root>
+        </nav>
+      </header>
+      <main id="page" tabIndex={-1} className="flex grow flex-col outline-none">{children}</main>
+      <Dialog.Root open={help} onOpenChange={setHelp}>
+        <Dialog.Portal>
+          <Dialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
+          <Dialog.Content aria-describedby={undefined} className="sheet fixed top-1/2 left-1/2 z-50 w-[min(26rem,calc(100vw-2rem))] -translate-x-1/2 -translate-y-1/2 p-6">
+            <Dialog.Title className="text-lg">{t.shortcuts.title}</Dialog.Title>
+            <dl className="mt-3 grid grid-cols-[7rem_1fr] gap-y-2">
+              {t.shortcuts.rows.map(([key, what]) => <div key={key} className="contents"><dt className="font-serif italic">{key}</dt><dd>{what}</dd></div>)}
+            </dl>
+            <Dialog.Close className="press mt-5">{t.shortcuts.close}</Dialog.Close>
+          </Dialog.Content>
+        </Dialog.Portal>
+      </Dialog.Root>
+    </div>
+  );
+}

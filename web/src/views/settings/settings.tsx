@@ -1,0 +1,63 @@
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { client, the, type Schemas } from "../../api/client";
+import { keys, useChange, useMeeting } from "../../api/hooks";
+import { Field } from "../../parts/field";
+import { Names } from "../../parts/names";
+import { useSay } from "../../parts/sayings";
+import { Seen } from "../../parts/seen";
+import { Trouble, Wait } from "../../parts/states";
+import { forField } from "../../parts/time";
+import { t } from "../../texts";
+
+export function Settings() {
+  const { id = "" } = useParams();
+  const meeting = useMeeting(id);
+  if (meeting.isPending) return <Wait />;
+  if (meeting.error) return <Trouble error={meeting.error} />;
+  return <Form meeting={meeting.data} />;
+}
+
+function Form({ meeting }: { meeting: Schemas["MeetingOut"] }) {
+  const [title, setTitle] = useState(meeting.title);
+  const [when, setWhen] = useState(forField(new Date(meeting.started_at)));
+  const [people, setPeople] = useState(meeting.people.map((person) => person.name));
+  const [series, setSeries] = useState(meeting.series ?? "");
+  const [seen, setSeen] = useState(meeting.visibility);
+  const say = useSay();
+  const go = useNavigate();
+  const at = { params: { path: { meeting_id: meeting.id } } };
+  const stale = [keys.meeting(meeting.id), keys.library, keys.today, keys.choices];
+  const save = useChange(() => the(client.PATCH("/api/meetings/{meeting_id}", { ...at, body: {
+    title, people, series, ...(meeting.governable ? { visibility: seen as "present" } : {}), ...(when !== forField(new Date(meeting.started_at)) ? { started_at: new Date(when).toISOString() } : {}),
+  } })), ...stale);
+  const restore = useChange(() => the(client.POST("/api/meetings/{meeting_id}/restore", at)), ...stale);
+  const remove = useChange(() => the(client.DELETE("/api/meetings/{meeting_id}", at)), keys.library, keys.today);
+  return (
+    <div className="mx-auto w-full max-w-3xl px-4 py-8 sm:px-6">
+      <Link to={`/meetings/${meeting.id}`} className="plain">{t.settings.back}</Link>
+      <h1 className="mt-2 mb-5 text-2xl">{t.settings.title}</h1>
+      <form className="sheet flex flex-col gap-5 p-6" onSubmit={(event) => { event.preventDefault(); save.mutate(undefined, { onSuccess: () => say(t.settings.saved) }); }}>
+        <fieldset disabled={!meeting.changeable} className="contents">
+          <fieldset><legend className="mb-1 font-serif text-sm">{t.give.seen}</legend><Seen value={seen} change={setSeen} disabled={!meeting.governable} />{!meeting.governable && <p className="mt-1 text-xs text-faded">{t.settings.cannot}</p>}</fieldset>
+          <Field label={t.give.people} hint={t.give.peopleHint} htmlFor="people"><Names id="people" label={t.give.people} names={people} change={setPeople} /></Field>
+          <Field label={t.settings.name} htmlFor="title"><input id="title" required maxLength={200} className="field" value={title} onChange={(e) => setTitle(e.target.value)} /></Field>
+          <div className="grid gap-5 sm:grid-cols-2">
+            <Field label={t.give.when} htmlFor="when"><input id="when" type="datetime-local" required className="field" value={when} onChange={(e) => setWhen(e.target.value)} /></Field>
+            <Field label={t.give.series} htmlFor="series"><input id="series" maxLength={200} className="field" value={series} onChange={(e) => setSeries(e.target.value)} /></Field>
+          </div>
+          {save.error && <p role="alert" className="text-clay">{save.error.message}</p>}
+          {meeting.changeable && <div><button type="submit" disabled={save.isPending} className="press press-main">{t.settings.save}</button></div>}
+        </fieldset>
+      </form>
+      <p className="mt-4 text-sm text-faded">{meeting.given_by && t.settings.given(meeting.given_by)}</p>
+      {meeting.governable && (
+        <div className="mt-8 border-t border-rule pt-5">
+          <button type="button" className="press border-clay text-clay" disabled={remove.isPending}
+            onClick={() => remove.mutate(undefined, { onSuccess: () => { say(t.settings.removed, () => restore.mutate(undefined)); void go("/library"); } })}>{t.settings.remove}</button>
+          <p className="mt-1 text-sm text-faded">{t.settings.removeHint}</p>
+        </div>
+      )}
+    </div>
+  );
+}

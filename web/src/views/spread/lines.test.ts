@@ -1,0 +1,21 @@
+import { describe, expect, it } from "vitest";
+import { gather, lineAt, markWords } from "./lines";
+
+const turns = [
+  { number: 1, voice: 1, start: 0, end: 4, lines: [{ number: 1, start: 0, end: 2, text: "a" }, { number: 2, start: 2, end: 4, text: "b" }] },
+  { number: 2, voice: 2, start: 6, end: 8, lines: [{ number: 3, start: 6, end: 8, text: "c" }] },
+];
+
+describe("lines", () => {
+  it("finds what is being said, and in a silence what was said last", () => {
+    const { all, turnOf } = gather(turns);
+    expect([lineAt(all, 0)?.number, lineAt(all, 3)?.number, lineAt(all, 5)?.number, lineAt(all, 99)?.number]).toEqual([1, 2, 2, 3]);
+    expect(lineAt(all, -1)).toBeUndefined();
+    expect(turnOf.get(3)).toBe(1);
+  });
+  it("marks words by their beginning, whatever signs the search has in it", () => {
+    expect(markWords("The sheeting, and the sheets.", "sheet -dog (").filter((piece) => piece.hit).map((piece) => piece.text)).toEqual(["sheeting", "sheets"]);
+    expect(markWords("¿El pasaporte?", "pasaporte")[1]).toEqual({ text: "pasaporte", hit: true });
+    expect(markWords("nothing", "-nothing")).toEqual([{ text: "nothing", hit: false }]);
+  });
+});

@@ -1,0 +1,137 @@
+import { useState, type FormEvent } from "react";
+import { client, the, type Schemas } from "../../api/client";
+import { keys, useChange } from "../../api/hooks";
+import { Glyph, type Kind } from "../../parts/glyph";
+import { useSay } from "../../parts/sayings";
+import { Empty } from "../../parts/states";
+import { clock, isPast, showDate } from "../../parts/time";
+import { t } from "../../texts";
+
+type MinutesLine = Schemas["MinutesLineOut"];
+type Finding = Schemas["FindingOut"];
+const GLYPHS: Record<string, Kind> = { decisions: "decision", actions: "action", questions: "question" };
+
+interface Props {
+  meeting: Schemas["MeetingOut"];
+  minutes: Schemas["MinutesOut"];
+  lit: ReadonlySet<number>;
+  point: (line: MinutesLine | Finding | null) => void;
+  hear: (line: number, start: number) => void;
+  go: (seconds: number) => void;
+}
+
+/** The minutes: each drawn line with the time it rests on, each line by hand with its writer's initials. */
+export function MinutesPage({ meeting, minutes, lit, point, hear, go }: Props) {
+  return (
+    <div>
+      {Object.entries(t.spread.sections).map(([section, heading]) => {
+        const lines = minutes.lines.filter((line) => line.section === section && !line.removed);
+        return (
+          <section key={section} aria-label={heading} className="mb-6">
+            <h3 className="mb-1 flex items-center gap-2 border-b border-rule pb-1 text-base">{GLYPHS[section] && <Glyph kind={GLYPHS[section]} />}{heading}</h3>
+            {lines.length ? <ul>{lines.map((line) => <Written key={line.id} meeting={meeting} line={line} lit={lit.has(line.id)} point={point} hear={hear} />)}</ul> : <Empty>{t.spread.none[section]}</Empty>}
+            {meeting.changeable && <NewLine meeting={meeting} section={section} />}
+          </section>
+        );
+      })}
+      {minutes.proposed.length > 0 && (
+        <section aria-label={t.spread.proposed} className="mb-6">
+          <h3 className="border-b border-rule pb-1 text-base">{t.spread.proposed}</h3>
+          <p className="mt-1 text-sm text-faded">{t.spread.proposedHint}</p>
+          <ul>{minutes.proposed.map((finding) => <Proposed key={finding.id} meeting={meeting} finding={finding} point={point} hear={hear} />)}</ul>
+        </section>
+      )}
+      {minutes.chapters.length > 0 && (
+        <section aria-label={t.spread.chapters} className="mb-2">
+          <h3 className="mb-1 border-b border-rule pb-1 text-base">{t.spread.chapters}</h3>
+          <ol>{minutes.chapters.map((chapter) => (
+            <li key={chapter.start}><button type="button" onClick={() => go(chapter.start)} className="grid w-full grid-cols-[3.2rem_1fr] items-baseline py-1 text-left hover:bg-wash"><span className="text-sm text-faded">{clock(chapter.start)}</span><span className="font-serif">{chapter.title}</span></button></li>
+          ))}</ol>
+        </section>
+      )}
+    </div>
+  );
+}
+
+function Cite({ start, act }: { start: number; act: () => void }) {
+  return <button type="button" className="cite" aria-label={t.spread.hear(clock(start))} onClick={act}>{clock(start)}</button>;
+}
+
+function useMinutesChange<In>(meeting: Schemas["MeetingOut"], change: (input: In) => Promise<unknown>) {
+  return useChange(change, keys.minutes(meeting.id), keys.today);
+}
+
+function Written({ meeting, line, lit, point, hear }: { meeting: Schemas["MeetingOut"]; line: MinutesLine; lit: boolean; point: Props["point"]; hear: Props["hear"] }) {
+  const [text, setText] = useState<string | null>(null);
+  const say = useSay();
+  const path = { params: { path: { line_id: line.id } } };
+  const correct = useMinutesChange(meeting, (given: string) => the(client.PATCH("/api/minutes/lines/{line_id}", { ...path, body: { text: given } })));
+  const remove = useMinutesChange(meeting, () => the(client.DELETE("/api/minutes/lines/{line_id}", path)));
+  const restore = useMinutesChange(meeting, () => the(client.POST("/api/minutes/lines/{line_id}/restore", path)));
+  const judge = useMinutesChange(meeting, (done: boolean) => the(client.PATCH("/api/minutes/findings/{finding_id}", { params: { path: { finding_id: line.finding!.id } }, body: { done } })));
+  const action = line.finding?.kind === "action" ? line.finding : null;
+  if (text !== null) return <li><LineForm text={text} change={setText} error={correct.error} close={() => setText(null)} keep={() => correct.mutate(text, { onSuccess: () => setText(null) })} /></li>;
+  return (
+    <li data-minutes={line.id} onMouseEnter={() => point(line)} onMouseLeave={() => point(null)} onFocus={() => point(line)} onBlur={() => point(null)}
+      className={`group grid grid-cols-[1.5rem_1fr_auto] items-baseline gap-x-2 rounded-[2px] py-1.5 ${lit ? "bg-glow" : "hover:bg-wash"}`}>
+      <span className="text-center">
+        {action ? <button type="button" disabled={!meeting.changeable} aria-pressed={action.done} aria-label={action.done ? t.spread.doneMark(line.text) : t.spread.openMark(line.text)} onClick={() => judge.mutate(!action.done)} className="translate-y-0.5"><Glyph kind={action.done ? "done" : "action"} /></button>
+          : line.hand ? <abbr title={t.spread.inHand(line.hand_name ?? line.hand)} className="font-serif text-xs text-faded italic no-underline">{line.hand}</abbr> : null}
+      </span>
+      <span className={`font-serif leading-snug ${action?.done ? "text-faded" : ""}`}>
+        {line.text}
+        {action && line.hand && <abbr title={t.spread.inHand(line.hand_name ?? line.hand)} className="ml-2 text-xs text-faded italic no-underline">{line.hand}</abbr>}
+        {action?.due && <span className={`ml-2 font-sans text-sm whitespace-nowrap ${!action.done && isPast(action.due) ? "text-clay" : "text-faded"}`}>{t.spread.due(showDate(action.due))}</span>}
+        {meeting.changeable && (
+          <span className="ml-2 whitespace-nowrap opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 max-md:opacity-100">
+            <button type="button" className="plain text-xs" onClick={() => setText(line.text)}>{t.spread.correct}</button>
+            <button type="button" className="plain text-xs" onClick={() => remove.mutate(undefined, { onSuccess: () => say(t.spread.removed, () => restore.mutate(undefined)) })}>{t.spread.remove}</button>
+          </span>
+        )}
+      </span>
+      <span>{line.start !== null && line.lines[0] !== undefined && <Cite start={line.start ?? 0} act={() => hear(line.lines[0]!, line.start!)} />}</span>
+    </li>
+  );
+}
+
+function Proposed({ meeting, finding, point, hear }: { meeting: Schemas["MeetingOut"]; finding: Finding; point: Props["point"]; hear: Props["hear"] }) {
+  const say = useSay();
+  const judge = useMinutesChange(meeting, (body: { confirmed?: boolean; dismissed?: boolean }) => the(client.PATCH("/api/minutes/findings/{finding_id}", { params: { path: { finding_id: finding.id } }, body })));
+  return (
+    <li onMouseEnter={() => point(finding)} onMouseLeave={() => point(null)} onFocus={() => point(finding)} onBlur={() => point(null)} className="grid grid-cols-[1.5rem_1fr_auto] items-baseline gap-x-2 py-2 hover:bg-wash">
+      <span className="translate-y-0.5 text-center"><Glyph kind={finding.kind as Kind} /><span className="sr-only">{t.spread.kinds[finding.kind]}</span></span>
+      <span>
+        <span className="font-serif italic leading-snug">{finding.text}</span>
+        {meeting.changeable && (
+          <span className="mt-1 flex gap-2">
+            <button type="button" className="press px-2 py-0.5 text-sm" onClick={() => judge.mutate({ confirmed: true })}>{t.spread.yes}</button>
+            <button type="button" className="plain text-sm" onClick={() => judge.mutate({ dismissed: true }, { onSuccess: () => say(t.spread.removed, () => judge.mutate({ dismissed: false })) })}>{t.spread.no}</button>
+          </span>
+        )}
+      </span>
+      <Cite start={finding.start} act={() => hear(finding.lines[0]!, finding.start)} />
+    </li>
+  );
+}
+
+function NewLine({ meeting, section }: { meeting: Schemas["MeetingOut"]; section: string }) {
+  const [text, setText] = useState<string | null>(null);
+  const add = useMinutesChange(meeting, (given: string) => the(client.POST("/api/meetings/{meeting_id}/minutes/lines", { params: { path: { meeting_id: meeting.id } }, body: { section, text: given, lines: [] } })));
+  if (text === null) return <button type="button" className="plain ml-7 text-sm" onClick={() => setText("")}>{t.spread.write}</button>;
+  return <LineForm text={text} change={setText} error={add.error} close={() => setText(null)} keep={() => add.mutate(text, { onSuccess: () => setText(null) })} />;
+}
+
+function LineForm({ text, change, keep, close, error }: { text: string; change: (text: string) => void; keep: () => void; close: () => void; error: Error | null }) {
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    if (text.trim()) keep();
+  };
+  return (
+    <form onSubmit={submit} className="my-2 ml-7">
+      <textarea aria-label={t.spread.write} autoFocus rows={2} className="field font-serif" value={text} onChange={(event) => change(event.target.value)}
+        onKeyDown={(event) => { if (event.key === "Escape") close(); if (event.key === "Enter" && !event.shiftKey) submit(event); }} />
+      {error && <p role="alert" className="text-sm text-clay">{error.message}</p>}
+      <div className="mt-1 flex gap-2"><button type="submit" disabled={!text.trim()} className="press press-main px-3 py-1 text-sm">{t.spread.save}</button><button type="button" className="plain text-sm" onClick={close}>{t.spread.cancel}</button></div>
+    </form>
+  );
+}

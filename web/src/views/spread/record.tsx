@@ -1,0 +1,86 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { memo, useEffect, useRef, type RefObject } from "react";
+import type { Schemas } from "../../api/client";
+import { Empty } from "../../parts/states";
+import { clock } from "../../parts/time";
+import { t } from "../../texts";
+import { lineAt, markWords, type Lines, type Turn } from "./lines";
+import { usePlaying, type Player } from "./player";
+import { VoiceName } from "./voice";
+
+interface Props {
+  meeting: Schemas["MeetingOut"];
+  turns: Turn[];
+  lines: Lines;
+  player: Player | null;
+  page: RefObject<HTMLDivElement | null>;
+  lit: ReadonlySet<number>;
+  cited: ReadonlySet<number>;
+  chosen: number | null;
+  find: string;
+  follow: boolean;
+  setFollow: (follow: boolean) => void;
+  point: (line: number | null) => void;
+  choose: (line: number) => void;
+}
+
+/** The record: turns of named voices, only those in sight drawn; it follows the sound, and a line pressed is heard. */
+export function RecordPage({ meeting, turns, lines, player, page, lit, cited, chosen, find, follow, setFollow, point, choose }: Props) {
+  const now = usePlaying(player, (one) => lineAt(lines.all, one.time)?.number ?? 0, 0);
+  const playing = usePlaying(player, (one) => !one.audio.paused, false);
+  const voices = new Map(meeting.voices.map((voice) => [voice.id, voice]));
+  const rows = useVirtualizer({
+    count: turns.length, getScrollElement: () => page.current, overscan: 8, getItemKey: (index) => turns[index]!.number,
+    estimateSize: (index) => 34 + 27 * Math.ceil(turns[index]!.lines.reduce((sum, line) => sum + line.text.length + 1, 0) / 62),
+  });
+  const landed = useRef<number | null>(null);
+  useEffect(() => {
+    if (chosen === null || landed.current === chosen) return;
+    const index = lines.turnOf.get(chosen);
+    if (index === undefined) return;
+    landed.current = chosen;
+    rows.scrollToIndex(index, { align: "center" });
+  }, [chosen, lines, rows]);
+  useEffect(() => {
+    const index = lines.turnOf.get(now);
+    if (follow && playing && index !== undefined) rows.scrollToIndex(index, { align: "center" });
+  }, [now, follow, playing, lines, rows]);
+  if (!turns.length) return <Empty>{t.spread.nothing}</Empty>;
+  return (
+    <div onWheel={() => setFollow(false)} onTouchMove={() => setFollow(false)} className="relative" style={{ height: rows.getTotalSize() }}>
+      {rows.getVirtualItems().map((item) => {
+        const turn = turns[item.index]!;
+        const voice = voices.get(turn.voice);
+        return (
+          <div key={item.key} ref={rows.measureElement} data-index={item.index} className="absolute inset-x-0 top-0 pb-3" style={{ transform: `translateY(${item.start}px)` }}>
+            <p className="flex items-baseline gap-2 text-sm">
+              {voice && <VoiceName meeting={meeting} voice={voice} className="font-semibold" />}
+              <span className="text-xs text-faded">{clock(turn.start)}</span>
+            </p>
+            <p className="font-serif leading-relaxed">
+              {turn.lines.map((line) => (
+                <LineText key={line.number} number={line.number} text={line.text} now={now === line.number && (playing || chosen === line.number)} lit={lit.has(line.number)} cited={cited.has(line.number)}
+                  chosen={chosen === line.number} find={find} point={point} choose={choose} />
+              ))}
+            </p>
+          </div>
+        );
+      })}
+    </div>
+  );
+}
+
+interface LineProps { number: number; text: string; now: boolean; lit: boolean; cited: boolean; chosen: boolean; find: string; point: (line: number | null) => void; choose: (line: number) => void }
+
+const LineText = memo(function LineText({ number, text, now, lit, cited, chosen, find, point, choose }: LineProps) {
+  return (
+    <>
+      <span role="button" tabIndex={0} data-line={number} aria-current={now || chosen ? "true" : undefined}
+        className={`cursor-pointer rounded-[2px] decoration-edge underline-offset-[5px] hover:bg-wash ${lit ? "bg-glow" : now ? "bg-glow/60" : ""} ${chosen ? "shadow-[inset_0_-2px_var(--brass)]" : ""} ${cited ? "underline decoration-dotted decoration-1" : ""}`}
+        onClick={() => { if (!getSelection()?.toString()) choose(number); }} onKeyDown={(event) => { if (event.key === "Enter") choose(number); }}
+        onMouseEnter={() => point(number)} onMouseLeave={() => point(null)} onFocus={() => point(number)} onBlur={() => point(null)}>
+        {find ? markWords(text, find).map((piece, index) => (piece.hit ? <mark key={index} className="bg-glow text-ink">{piece.text}</mark> : piece.text)) : text}
+      </span>{" "}
+    </>
+  );
+});

@@ -1,0 +1,202 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Tabs } from "radix-ui";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
+import { client, Problem, the, type Schemas } from "../../api/client";
+import { keys, useChange, useMeeting, useMinutes, useRecord } from "../../api/hooks";
+import { useKeys } from "../../parts/keys";
+import { WorkProgress } from "../../parts/progress";
+import { Trouble, Wait } from "../../parts/states";
+import { clock, showLength, showLongDay, showTime } from "../../parts/time";
+import { t } from "../../texts";
+import { gather, lineAt } from "./lines";
+import { MinutesPage } from "./minutes";
+import { usePlayer, usePlaying, type Player } from "./player";
+import { RecordPage } from "./record";
+import { RainStrip } from "./strip";
+import { Threads } from "./threads";
+
+const NONE: ReadonlySet<number> = new Set();
+const wide = matchMedia("(min-width: 56rem)");
+
+function Head({ meeting }: { meeting: Schemas["MeetingOut"] }) {
+  return (
+    <header className="flex flex-wrap items-baseline gap-x-5 gap-y-1">
+      <h1 className="min-w-0 text-xl sm:text-2xl">{meeting.title}</h1>
+      <p className="text-sm text-faded">{showLongDay(meeting.started_at)}, {showTime(meeting.started_at)}{meeting.duration > 0 && ` · ${showLength(meeting.duration)}`}{meeting.series && ` · ${meeting.series}`}</p>
+      <span className="grow" />
+      <p className="flex flex-wrap items-center gap-x-4 text-sm">
+        {Object.entries(t.spread.forms).map(([form, label], index) => <a key={form} href={`/api/meetings/${meeting.id}/record.${form}`} download className="cite">{index === 0 ? `${t.spread.download}: ` : ""}{label}</a>)}
+        <Link to={`/meetings/${meeting.id}/settings`} className="cite">{t.spread.seenBy(t.visibility[meeting.visibility]!)}</Link>
+      </p>
+    </header>
+  );
+}
+
+/** A meeting while it is being worked on, or when that failed. */
+function Working({ meeting }: { meeting: Schemas["MeetingOut"] }) {
+  const again = useChange(() => the(client.POST("/api/meetings/{meeting_id}/work/again", { params: { path: { meeting_id: meeting.id } } })), keys.meeting(meeting.id));
+  return (
+    <div className="sheet mt-6 max-w-2xl p-6">
+      {meeting.work.state === "failed" ? (
+        <div role="alert">
+          <h2 className="text-lg text-clay">{t.work.failed}</h2>
+          <p className="mt-2">{meeting.work.message}</p>
+          {meeting.changeable && <button type="button" className="press press-main mt-4" disabled={again.isPending} onClick={() => again.mutate(undefined)}>{t.work.again}</button>}
+        </div>
+      ) : <><WorkProgress work={meeting.work} /><p className="mt-4 text-faded">{t.work.leave}</p></>}
+      {meeting.recording && <p className="mt-4 text-sm break-all text-faded">{meeting.recording.name}</p>}
+    </div>
+  );
+}
+
+function Controls({ player, meeting, follow, setFollow }: { player: Player; meeting: Schemas["MeetingOut"]; follow: boolean; setFollow: (follow: boolean) => void }) {
+  const playing = usePlaying(player, (one) => !one.audio.paused, false);
+  const seconds = usePlaying(player, (one) => Math.floor(one.time), 0);
+  const rate = usePlaying(player, (one) => one.audio.playbackRate, 1);
+  return (
+    <div className="flex items-center gap-4 border-t border-rule bg-paper px-4 py-2 sm:px-6">
+      <button type="button" className="press press-main min-w-20 justify-center" onClick={() => player.toggle()}>{playing ? t.spread.pause : t.spread.play}</button>
+      <span className="text-sm">{clock(seconds)} <span className="text-faded">/ {clock(meeting.duration)}</span></span>
+      <label className="flex items-center gap-2 text-sm text-faded max-sm:hidden">{t.spread.speed}
+        <select className="field w-auto py-0.5 text-ink" value={rate} onChange={(event) => { player.audio.playbackRate = Number(event.target.value); }}>
+          {[0.5, 0.75, 1, 1.25, 1.5, 2, 2.5, 3].map((speed) => <option key={speed} value={speed}>{speed} ×</option>)}
+        </select>
+      </label>
+      <label className="flex items-center gap-2 text-sm"><input type="checkbox" checked={follow} onChange={(event) => setFollow(event.target.checked)} className="size-4 accent-slate" />{t.spread.follow}</label>
+    </div>
+  );
+}
+
+export function Spread() {
+  const { id = "" } = useParams();
+  const [params, setParams] = useSearchParams();
+  const meeting = useMeeting(id);
+  const shown = !!meeting.data && (meeting.data.work.state === "ready" || meeting.data.voices.length > 0);
+  const record = useRecord(id, shown);
+  const minutes = useMinutes(id, shown);
+  const player = usePlayer(meeting.data?.recording?.playable ? `/api/meetings/${id}/sound` : null);
+  const chosen = params.has("line") ? Number(params.get("line")) : null;
+  const find = params.get("find") ?? "";
+  const [pointed, setPointed] = useState<{ minutes: readonly number[]; lines: readonly number[] }>({ minutes: [], lines: [] });
+  const [follow, setFollow] = useState(true);
+  const [side, setSide] = useState(chosen === null ? "minutes" : "record");
+  const [twoPages, setTwoPages] = useState(wide.matches);
+  const recordPage = useRef<HTMLDivElement>(null);
+  const minutesPage = useRef<HTMLDivElement>(null);
+  const pages = useRef<HTMLDivElement>(null);
+  const cache = useQueryClient();
+
+  useEffect(() => {
+    const turn = () => setTwoPages(wide.matches);
+    wide.addEventListener("change", turn);
+    return () => wide.removeEventListener("change", turn);
+  }, []);
+  // When work on the meeting ends, what was drawn from it is new.
+  const state = meeting.data?.work.state;
+  const before = useRef(state);
+  useEffect(() => {
+    if (before.current === "working" && state === "ready") void cache.invalidateQueries({ queryKey: keys.meeting(id) });
+    before.current = state;
+  }, [state, cache, id]);
+  useEffect(() => { document.title = meeting.data ? `${meeting.data.title} · ${t.name}` : t.name; return () => { document.title = t.name; }; }, [meeting.data]);
+
+  const turns = record.data?.turns;
+  const lines = useMemo(() => gather(turns ?? []), [turns]);
+  const citing = useMemo(() => {
+    const map = new Map<number, number[]>();
+    for (const row of minutes.data?.lines ?? []) if (!row.removed) for (const line of row.lines) map.set(line, [...(map.get(line) ?? []), row.id]);
+    return map;
+  }, [minutes.data]);
+  const cited = useMemo(() => new Set(citing.keys()), [citing]);
+  const litLines = useMemo(() => new Set(pointed.lines), [pointed]);
+  const litMinutes = useMemo(() => (pointed.minutes.length ? new Set(pointed.minutes) : NONE), [pointed]);
+
+  const setLine = useCallback((line: number) => setParams((old) => { old.set("line", String(line)); old.delete("hear"); return old; }, { replace: true }), [setParams]);
+  const hear = useCallback((line: number, start: number) => {
+    setLine(line);
+    setSide("record");
+    setFollow(true);
+    player?.seek(start);
+    void player?.play();
+  }, [player, setLine]);
+  const choose = useCallback((number: number) => {
+    const line = lines.all.find((one) => one.number === number);
+    if (line) hear(number, line.start);
+  }, [lines, hear]);
+  const go = useCallback((seconds: number) => {
+    player?.seek(seconds);
+    const line = lineAt(lines.all, seconds + 0.3) ?? lines.all[0];
+    if (line) setLine(line.number);
+  }, [player, lines, setLine]);
+  const pointLine = useCallback((line: number | null) => setPointed(line === null || !citing.has(line) ? { minutes: [], lines: [] } : { minutes: citing.get(line)!, lines: [line] }), [citing]);
+  const pointMinutes = useCallback((row: { id: number; lines: number[]; section?: string } | null) => setPointed(row ? { minutes: row.section ? [row.id] : [], lines: row.lines } : { minutes: [], lines: [] }), []);
+
+  // An address that names a line begins there; one that asks for it is heard at once.
+  const begun = useRef(false);
+  useEffect(() => {
+    if (begun.current || !turns) return;
+    begun.current = true;
+    const line = lines.all.find((one) => one.number === chosen);
+    if (line && player) {
+      player.seek(line.start);
+      if (params.has("hear")) void player.play();
+    }
+  }, [turns, lines, chosen, player, params]);
+
+  const step = (by: number) => {
+    const now = lineAt(lines.all, player?.time ?? 0)?.number ?? chosen ?? 0;
+    const next = lines.all[Math.min(lines.all.length - 1, Math.max(0, lines.all.findIndex((line) => line.number === now) + by))];
+    if (next) go(next.start);
+  };
+  const stepChapter = (by: number) => {
+    const starts = minutes.data?.chapters.map((chapter) => chapter.start) ?? [];
+    const time = player?.time ?? 0;
+    const target = by > 0 ? starts.find((start) => start > time + 0.5) : starts.findLast((start) => start < time - 2);
+    if (target !== undefined) go(target);
+  };
+  useKeys({
+    " ": () => player?.toggle(), ",": () => step(-1), ".": () => step(1), "<": () => stepChapter(-1), ">": () => stepChapter(1),
+    m: () => { setSide("minutes"); minutesPage.current?.focus(); }, r: () => { setSide("record"); recordPage.current?.focus(); },
+  });
+
+  if (meeting.isPending) return <Wait />;
+  if (meeting.error) {
+    if (meeting.error instanceof Problem && meeting.error.status === 404) return <div className="p-8"><p>{t.spread.noMeeting}</p><Link className="press mt-4" to="/library">{t.spread.toLibrary}</Link></div>;
+    return <Trouble error={meeting.error} again={() => void meeting.refetch()} />;
+  }
+  const it = meeting.data;
+  if (!shown) return <div className="mx-auto w-full max-w-[84rem] px-4 py-6 sm:px-6"><Head meeting={it} /><Working meeting={it} /></div>;
+
+  const minutesView = minutes.data ? <MinutesPage meeting={it} minutes={minutes.data} lit={litMinutes} point={pointMinutes} hear={hear} go={go} /> : minutes.error ? <Trouble error={minutes.error} /> : <Wait />;
+  const recordView = turns ? (
+    <RecordPage meeting={it} turns={turns} lines={lines} player={player} page={recordPage} lit={litLines} cited={cited} chosen={chosen} find={find} follow={follow} setFollow={setFollow} point={pointLine} choose={choose} />
+  ) : record.error ? <Trouble error={record.error} /> : <Wait />;
+  const page = "h-full overflow-y-auto overscroll-contain px-5 py-4 outline-none sm:px-7";
+  return (
+    <div className="flex h-[calc(100dvh-3.4rem)] flex-col">
+      <div className="mx-auto w-full max-w-[84rem] px-4 pt-4 pb-2 sm:px-6">
+        <Head meeting={it} />
+        <div className="mt-3"><RainStrip meeting={it} minutes={minutes.data} player={player} go={go} /></div>
+        {it.work.state === "working" && <p role="status" className="mt-1 text-sm text-faded">{t.spread.rereading}</p>}
+        {it.work.state === "failed" && <p role="alert" className="mt-1 text-clay">{it.work.message}</p>}
+      </div>
+      {twoPages ? (
+        <div ref={pages} className="mx-auto grid min-h-0 w-full max-w-[84rem] grow grid-cols-[minmax(0,5fr)_3rem_minmax(0,6fr)] px-6 pb-3">
+          <section aria-label={t.spread.minutes} className="sheet min-h-0 shadow-sm"><div ref={minutesPage} tabIndex={-1} className={page}><h2 className="mb-4 text-lg italic">{t.spread.minutes}</h2>{minutesView}</div></section>
+          <Threads minutesIds={pointed.minutes} lines={pointed.lines} pages={pages} />
+          <section aria-label={t.spread.record} className="sheet min-h-0 shadow-sm"><div ref={recordPage} tabIndex={-1} className={page}><h2 className="mb-4 text-lg italic">{t.spread.record}</h2>{recordView}</div></section>
+        </div>
+      ) : (
+        <Tabs.Root value={side} onValueChange={setSide} className="flex min-h-0 grow flex-col px-2">
+          <Tabs.List aria-label={t.spread.turnPage} className="flex">
+            {(["minutes", "record"] as const).map((one) => <Tabs.Trigger key={one} value={one} className="grow border-b-2 border-transparent py-2 font-serif italic data-[state=active]:border-slate">{t.spread[one]}</Tabs.Trigger>)}
+          </Tabs.List>
+          <Tabs.Content value="minutes" className="sheet min-h-0 grow"><div ref={minutesPage} tabIndex={-1} className={page}>{minutesView}</div></Tabs.Content>
+          <Tabs.Content value="record" className="sheet min-h-0 grow"><div ref={recordPage} tabIndex={-1} className={page}>{recordView}</div></Tabs.Content>
+        </Tabs.Root>
+      )}
+      {player ? <Controls player={player} meeting={it} follow={follow} setFollow={setFollow} /> : <p className="border-t border-rule bg-paper px-6 py-2 text-sm text-faded">{t.spread.noSound}</p>}
+    </div>
+  );
+}

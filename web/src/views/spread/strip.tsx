@@ -1,0 +1,84 @@
+import { useRef, type KeyboardEvent, type PointerEvent } from "react";
+import type { Schemas } from "../../api/client";
+import { Glyph, type Kind } from "../../parts/glyph";
+import { clock } from "../../parts/time";
+import { t } from "../../texts";
+import { usePlaying, type Player } from "./player";
+import { VoiceName } from "./voice";
+
+const LANE = 20;
+
+interface Props {
+  meeting: Schemas["MeetingOut"];
+  minutes: Schemas["MinutesOut"] | undefined;
+  player: Player | null;
+  go: (seconds: number) => void;
+}
+
+/** The rain strip: the meeting's time axis as a hyetograph, one fine lane a voice, with findings, chapters and the wiper. */
+export function RainStrip({ meeting, minutes, player, go }: Props) {
+  const whole = Math.max(meeting.duration, 1);
+  const voices = new Map(meeting.voices.map((voice) => [voice.id, voice]));
+  const most = Math.max(120, ...meeting.strip.flatMap((lane) => lane.bars));
+  const share = (seconds: number) => `${Math.min(100, (100 * seconds) / whole)}%`;
+  const chapters = minutes?.chapters ?? [];
+  const shown = minutes?.findings.filter((finding) => ["decision", "action", "question"].includes(finding.kind)) ?? [];
+  return (
+    <section aria-label={t.spread.strip} className="grid grid-cols-[1fr] gap-x-3 sm:grid-cols-[8.5rem_1fr]">
+      <span className="max-sm:hidden" />
+      <div className="relative flex h-5 text-xs text-faded italic font-serif max-sm:hidden">
+        {chapters.map((chapter, index) => (
+          <button key={chapter.start} type="button" title={chapter.title} onClick={() => go(chapter.start)} className="absolute inset-y-0 truncate border-l border-edge pl-1 text-left hover:text-ink"
+            style={{ left: share(chapter.start), width: `calc(${share((chapters[index + 1]?.start ?? whole) - chapter.start)} - 2px)` }}>{chapter.title}</button>
+        ))}
+      </div>
+      <ul className="max-sm:hidden">
+        {meeting.strip.map((lane) => <li key={lane.voice} className="truncate text-right text-xs" style={{ height: LANE, lineHeight: `${LANE}px` }}><VoiceName meeting={meeting} voice={voices.get(lane.voice)!} /></li>)}
+      </ul>
+      <Axis meeting={meeting} player={player} go={go} whole={whole}>
+        <svg viewBox={`0 0 ${(meeting.strip[0]?.bars.length ?? 1) * 4} ${Math.max(1, meeting.strip.length) * LANE}`} preserveAspectRatio="none" className="block w-full text-slate" style={{ height: Math.max(1, meeting.strip.length) * LANE }} aria-hidden>
+          {meeting.strip.map(({ voice, bars }, row) => (
+            <g key={voice}>
+              <path d={`M0 ${(row + 1) * LANE - 0.5}H${bars.length * 4}`} className="stroke-rule" strokeWidth="1" />
+              <path fill="currentColor" d={bars.map((bar, index) => (bar ? `M${index * 4} ${(row + 1) * LANE - 1}h3v${-Math.max(1, (bar / most) * (LANE - 3)).toFixed(1)}h-3z` : "")).join("")} />
+            </g>
+          ))}
+        </svg>
+      </Axis>
+      <span className="max-sm:hidden" />
+      <div className="relative h-5">
+        {shown.map((finding) => (
+          <button key={finding.id} type="button" title={finding.text} aria-label={`${t.spread.kinds[finding.kind]}: ${finding.text} (${clock(finding.start)})`} onClick={() => go(finding.start)}
+            className="absolute top-0.5 -translate-x-1/2" style={{ left: share(finding.start) }}><Glyph kind={(finding.kind === "action" && finding.done ? "done" : finding.kind) as Kind} size={14} /></button>
+        ))}
+      </div>
+    </section>
+  );
+}
+
+function Axis({ meeting, player, go, whole, children }: { meeting: Schemas["MeetingOut"]; player: Player | null; go: (seconds: number) => void; whole: number; children: React.ReactNode }) {
+  const time = usePlaying(player, (one) => one.time, 0);
+  const box = useRef<HTMLDivElement>(null);
+  const at = (event: PointerEvent) => {
+    const { left, width } = box.current!.getBoundingClientRect();
+    return Math.min(1, Math.max(0, (event.clientX - left) / width)) * whole;
+  };
+  const press = (event: KeyboardEvent) => {
+    const step = { ArrowLeft: -5, ArrowRight: 5, PageDown: -30, PageUp: 30 }[event.key];
+    const target = step !== undefined ? time + step : event.key === "Home" ? 0 : event.key === "End" ? whole - 1 : null;
+    if (target !== null) {
+      event.preventDefault();
+      go(Math.min(whole, Math.max(0, target)));
+    }
+  };
+  return (
+    <div ref={box} role="slider" tabIndex={0} aria-label={t.spread.position} aria-valuemin={0} aria-valuemax={Math.round(meeting.duration)} aria-valuenow={Math.round(time)} aria-valuetext={clock(time)}
+      className="relative cursor-pointer touch-none" onKeyDown={press}
+      onPointerDown={(event) => { event.currentTarget.setPointerCapture(event.pointerId); go(at(event)); }}
+      onPointerMove={(event) => { if (event.currentTarget.hasPointerCapture(event.pointerId)) go(at(event)); }}>
+      {children}
+      {/* The wiper: it hangs from the foot of the strip and leans a little, as on a windscreen. */}
+      {player && <span aria-hidden className="pointer-events-none absolute -top-1 -bottom-1 w-0.5 origin-bottom -rotate-3 bg-brass" style={{ left: `${(100 * time) / whole}%` }}><span className="absolute -bottom-1 -left-1 size-2.5 rounded-full bg-brass" /></span>}
+    </div>
+  );
+}

@@ -1,0 +1,64 @@
+import { Link } from "react-router";
+import { client, the, type Schemas } from "../../api/client";
+import { keys, useChange, useToday } from "../../api/hooks";
+import { Glyph } from "../../parts/glyph";
+import { WorkProgress } from "../../parts/progress";
+import { MeetingRow } from "../../parts/row";
+import { useSay } from "../../parts/sayings";
+import { Empty, Trouble, Wait } from "../../parts/states";
+import { isPast, showDate } from "../../parts/time";
+import { t } from "../../texts";
+
+function Action({ action }: { action: Schemas["ActionOut"] }) {
+  const say = useSay();
+  const judge = useChange((done: boolean) => the(client.PATCH("/api/minutes/findings/{finding_id}", { params: { path: { finding_id: action.id } }, body: { done } })), keys.today);
+  const late = action.due && isPast(action.due);
+  return (
+    <li className="grid grid-cols-[auto_1fr_auto] items-baseline gap-x-2 border-b border-rule py-2.5">
+      <button type="button" aria-label={t.spread.openMark(action.text)} title={t.today.done} className="plain translate-y-0.5" onClick={() => judge.mutate(true, { onSuccess: () => say(t.spread.doneMark(action.text), () => judge.mutate(false)) })}><Glyph kind="action" size={18} /></button>
+      <Link to={`/meetings/${action.meeting}?line=${action.line}`} className="hover:underline underline-offset-4">
+        <span className="block font-serif">{action.text}</span>
+        <span className="block text-sm text-faded">{action.meeting_title}</span>
+      </Link>
+      <span className={`text-sm whitespace-nowrap ${late ? "text-clay" : "text-faded"}`}>{action.due ? `${late ? t.today.overdue : t.today.due} ${showDate(action.due)}` : t.today.noDue}</span>
+    </li>
+  );
+}
+
+export function Today() {
+  const today = useToday();
+  if (today.isPending) return <Wait />;
+  if (today.error) return <Trouble error={today.error} again={() => void today.refetch()} />;
+  const { working, new: fresh, actions, meetings } = today.data;
+  return (
+    <div className="mx-auto grid w-full max-w-[84rem] gap-x-10 gap-y-8 px-4 py-8 sm:px-6 lg:grid-cols-[1fr_26rem]">
+      <div>
+        <h1 className="text-2xl">{t.today.title}</h1>
+        {meetings === 0 && <Empty>{t.today.empty}</Empty>}
+        {working.length > 0 && (
+          <section className="mt-5">
+            <h2 className="mb-2 text-base">{t.today.working}</h2>
+            <ul className="sheet px-4">
+              {working.map(({ id, title, work }) => (
+                <li key={id} className="border-b border-rule py-3 last:border-0">
+                  <Link to={`/meetings/${id}`} className="mb-1.5 block font-serif hover:underline underline-offset-4">{title}</Link>
+                  {work.state === "failed" ? <p className="text-clay">{work.message}</p> : <WorkProgress work={work} />}
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
+        {fresh.length > 0 && (
+          <section className="mt-6">
+            <h2 className="mb-2 text-base">{t.today.fresh}</h2>
+            <div className="sheet px-2">{fresh.map((meeting) => <MeetingRow key={meeting.id} meeting={meeting} />)}<Link to="/library" className="plain m-2 inline-block">{t.today.all}</Link></div>
+          </section>
+        )}
+      </div>
+      <section aria-labelledby="mine" className="lg:mt-11">
+        <h2 id="mine" className="mb-2 text-base">{t.today.actions}</h2>
+        <div className="sheet px-4 py-1">{actions.length ? <ul>{actions.map((action) => <Action key={action.id} action={action} />)}</ul> : <Empty>{t.today.noActions}</Empty>}</div>
+      </section>
+    </div>
+  );
+}
