@@ -36,7 +36,7 @@ def run(*command: str | Path, what: str, **options) -> None:
         done = subprocess.run([str(part) for part in command], stdout=sink, stderr=subprocess.STDOUT,
                               stdin=subprocess.DEVNULL, **options)
     if done.returncode:
-        lines = [line for line in log.read_text(errors="replace").splitlines() if line.strip()]
+        lines = [line for line in log.read_text(errors="replace").splitlines() if line.strip() and "complete log" not in line]
         last = next((line for line in reversed(lines) if "rror" in line or "E:" in line[:2]), lines[-1] if lines else "")
         raise Problem(f"{what} failed: {last.strip()[:300]} (all of it: {log.relative_to(VAR.parent) if log.is_relative_to(VAR.parent) else log})")
 
