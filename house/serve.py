@@ -99,7 +99,8 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
     """Set up, start everything, keep it running until Ctrl-C. Raises Problem."""
     _check_port(port)
     set_up()
-    signal.signal(signal.SIGTERM, signal.default_int_handler)
+    for sign in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(sign, signal.default_int_handler)
     cluster = Cluster()
     started_cluster = cluster.start()
     processes: list[Process] = []

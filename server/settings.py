@@ -52,12 +52,10 @@ DATABASES = {"default": {
     "NAME": os.environ.get("PGDATABASE", "aftershower"), "USER": os.environ.get("PGUSER", "aftershower"),
     "PASSWORD": os.environ.get("PGPASSWORD", ""), "HOST": os.environ.get("PGHOST", "127.0.0.1"), "PORT": os.environ.get("PGPORT", "5432"),
     "CONN_MAX_AGE": 0,
-    "OPTIONS": {"pool": {"min_size": 1, "max_size": 24, "timeout": 20, "check": None}} if os.environ.get("AFTERSHOWER_POOL") else {},
-}}
-if "pool" in DATABASES["default"]["OPTIONS"]:
     # A connection that a restart of PostgreSQL has cut is noticed before it is handed out.
-    from psycopg_pool import ConnectionPool
-    DATABASES["default"]["OPTIONS"]["pool"]["check"] = ConnectionPool.check_connection
+    "CONN_HEALTH_CHECKS": True,
+    "OPTIONS": {"pool": {"min_size": 1, "max_size": 24, "timeout": 20}} if os.environ.get("AFTERSHOWER_POOL") else {},
+}}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 # In the database, so that every web process counts the same sign-in attempts.
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "cache"}}

@@ -2,8 +2,8 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -82,10 +82,25 @@ class Recogniser:
             if (segment.compression_ratio > _COMPRESSION and segment.avg_logprob < _REPEATED_LOGPROB
                     or segment.avg_logprob < _LOGPROB and segment.no_speech_prob > _NO_SPEECH):
                 continue
-            for word in segment.words or ():
-                if text := word.word.strip():
-                    start = round(offset + word.start, 3)
-                    yield Word(text, start, max(start + 0.01, round(offset + word.end, 3)), round(word.probability, 3))
+            yield from _joined(segment.words or (), offset)
+
+
+def _joined(pieces: Iterable, offset: float) -> Iterator[Word]:
+    """The recogniser's pieces as words: one that begins with a sign and no space (",000", ".m.") belongs to the piece before it."""
+    word: Word | None = None
+    for piece in pieces:
+        text, end = piece.word.strip(), round(offset + piece.end, 3)
+        if not text:
+            continue
+        if word and not piece.word[0].isspace() and not piece.word[0].isalnum():
+            word = replace(word, text=word.text + text, end=max(word.end, end), probability=min(word.probability, round(piece.probability, 3)))
+            continue
+        if word:
+            yield word
+        start = round(offset + piece.start, 3)
+        word = Word(text, start, max(start + 0.01, end), round(piece.probability, 3))
+    if word:
+        yield word
 
 
 def _cut(sound: np.ndarray, span: Span) -> np.ndarray:

@@ -22,7 +22,7 @@ export function Counts({ counts }: { counts: Record<string, number> }) {
 /** A meeting as a row: when, what, who, how it rained, what came of it. */
 export function MeetingRow({ meeting }: { meeting: Schemas["RowOut"] }) {
   return (
-    <Link to={`/meetings/${meeting.id}`} className="grid grid-cols-[1fr_auto] items-center gap-x-5 gap-y-1 border-b border-rule px-2 py-3 hover:bg-wash md:grid-cols-[6.5rem_1fr_13rem_8.5rem]">
+    <Link to={`/meetings/${meeting.id}`} className="grid grid-cols-[1fr_auto] items-center gap-x-5 gap-y-1 border-b border-rule px-2 py-3 hover:bg-wash md:grid-cols-[6rem_minmax(0,1fr)_minmax(6rem,11rem)_8rem]">
       <span className="text-sm text-faded max-md:col-span-2">{showDay(meeting.started_at)}<span className="md:block"> {showTime(meeting.started_at)}</span></span>
       <span className="min-w-0 max-md:col-span-2">
         <span className="block truncate font-serif text-base">{meeting.title}</span>

@@ -73,7 +73,7 @@ function Written({ meeting, line, lit, point, hear }: { meeting: Schemas["Meetin
   if (text !== null) return <li><LineForm text={text} change={setText} error={correct.error} close={() => setText(null)} keep={() => correct.mutate(text, { onSuccess: () => setText(null) })} /></li>;
   return (
     <li data-minutes={line.id} onMouseEnter={() => point(line)} onMouseLeave={() => point(null)} onFocus={() => point(line)} onBlur={() => point(null)}
-      className={`group grid grid-cols-[1.5rem_1fr_auto] items-baseline gap-x-2 rounded-[2px] py-1.5 ${lit ? "bg-glow" : "hover:bg-wash"}`}>
+      className={`group relative grid grid-cols-[1.5rem_1fr_auto] items-baseline gap-x-2 rounded-[2px] py-1.5 ${lit ? "bg-glow" : "hover:bg-wash"}`}>
       <span className="text-center">
         {action ? <button type="button" disabled={!meeting.changeable} aria-pressed={action.done} aria-label={action.done ? t.spread.doneMark(line.text) : t.spread.openMark(line.text)} onClick={() => judge.mutate(!action.done)} className="translate-y-0.5"><Glyph kind={action.done ? "done" : "action"} /></button>
           : line.hand ? <abbr title={t.spread.inHand(line.hand_name ?? line.hand)} className="font-serif text-xs text-faded italic no-underline">{line.hand}</abbr> : null}
@@ -83,7 +83,7 @@ function Written({ meeting, line, lit, point, hear }: { meeting: Schemas["Meetin
         {action && line.hand && <abbr title={t.spread.inHand(line.hand_name ?? line.hand)} className="ml-2 text-xs text-faded italic no-underline">{line.hand}</abbr>}
         {action?.due && <span className={`ml-2 font-sans text-sm whitespace-nowrap ${!action.done && isPast(action.due) ? "text-clay" : "text-faded"}`}>{t.spread.due(showDate(action.due))}</span>}
         {meeting.changeable && (
-          <span className="ml-2 whitespace-nowrap opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 max-md:opacity-100">
+          <span className="absolute right-12 -bottom-2 z-10 rounded-card border border-rule bg-paper px-1 whitespace-nowrap opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 max-md:static max-md:border-0 max-md:bg-transparent max-md:opacity-100">
             <button type="button" className="plain text-xs" onClick={() => setText(line.text)}>{t.spread.correct}</button>
             <button type="button" className="plain text-xs" onClick={() => remove.mutate(undefined, { onSuccess: () => say(t.spread.removed, () => restore.mutate(undefined)) })}>{t.spread.remove}</button>
           </span>

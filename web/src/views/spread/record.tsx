@@ -17,6 +17,7 @@ interface Props {
   lit: ReadonlySet<number>;
   cited: ReadonlySet<number>;
   chosen: number | null;
+  show: number | null;
   find: string;
   follow: boolean;
   setFollow: (follow: boolean) => void;
@@ -25,7 +26,7 @@ interface Props {
 }
 
 /** The record: turns of named voices, only those in sight drawn; it follows the sound, and a line pressed is heard. */
-export function RecordPage({ meeting, turns, lines, player, page, lit, cited, chosen, find, follow, setFollow, point, choose }: Props) {
+export function RecordPage({ meeting, turns, lines, player, page, lit, cited, chosen, show, find, follow, setFollow, point, choose }: Props) {
   const now = usePlaying(player, (one) => lineAt(lines.all, one.time)?.number ?? 0, 0);
   const playing = usePlaying(player, (one) => !one.audio.paused, false);
   const voices = new Map(meeting.voices.map((voice) => [voice.id, voice]));
@@ -41,6 +42,11 @@ export function RecordPage({ meeting, turns, lines, player, page, lit, cited, ch
     landed.current = chosen;
     rows.scrollToIndex(index, { align: "center" });
   }, [chosen, lines, rows]);
+  useEffect(() => {
+    if (show === null || inSight(page.current, show)) return;
+    const index = lines.turnOf.get(show);
+    if (index !== undefined) rows.scrollToIndex(index, { align: "center" });
+  }, [show, lines, rows, page]);
   useEffect(() => {
     const index = lines.turnOf.get(now);
     if (follow && playing && index !== undefined) rows.scrollToIndex(index, { align: "center" });
@@ -68,6 +74,12 @@ export function RecordPage({ meeting, turns, lines, player, page, lit, cited, ch
       })}
     </div>
   );
+}
+
+/** Is a line drawn, and within what the page shows? */
+function inSight(page: HTMLElement | null, line: number): boolean {
+  const [box, found] = [page?.getBoundingClientRect(), page?.querySelector(`[data-line="${line}"]`)?.getBoundingClientRect()];
+  return !!box && !!found && found.top > box.top + 8 && found.bottom < box.bottom - 8;
 }
 
 interface LineProps { number: number; text: string; now: boolean; lit: boolean; cited: boolean; chosen: boolean; find: string; point: (line: number | null) => void; choose: (line: number) => void }

@@ -132,6 +132,17 @@ export function Spread() {
   const pointLine = useCallback((line: number | null) => setPointed(line === null || !citing.has(line) ? { minutes: [], lines: [] } : { minutes: citing.get(line)!, lines: [line] }), [citing]);
   const pointMinutes = useCallback((row: { id: number; lines: number[]; section?: string } | null) => setPointed(row ? { minutes: row.section ? [row.id] : [], lines: row.lines } : { minutes: [], lines: [] }), []);
 
+  // Pointing at a line of the minutes brings what it rests on into sight opposite, unless the page is following the sound.
+  const [shownLine, setShownLine] = useState<number | null>(null);
+  useEffect(() => {
+    if (!pointed.minutes.length && pointed.lines.length < 1) return;
+    const fromMinutes = pointed.lines.length > 0 && !recordPage.current?.matches(":hover");
+    const moving = player && !player.audio.paused && follow;
+    if (!fromMinutes || moving) return;
+    const later = setTimeout(() => setShownLine(pointed.lines[0]!), 250);
+    return () => clearTimeout(later);
+  }, [pointed, player, follow]);
+
   // An address that names a line begins there; one that asks for it is heard at once.
   const begun = useRef(false);
   useEffect(() => {
@@ -142,7 +153,8 @@ export function Spread() {
       player.seek(line.start);
       if (params.has("hear")) void player.play();
     }
-  }, [turns, lines, chosen, player, params]);
+    if (params.has("hear")) setParams((old) => { old.delete("hear"); return old; }, { replace: true });
+  }, [turns, lines, chosen, player, params, setParams]);
 
   const step = (by: number) => {
     const now = lineAt(lines.all, player?.time ?? 0)?.number ?? chosen ?? 0;
@@ -170,7 +182,7 @@ export function Spread() {
 
   const minutesView = minutes.data ? <MinutesPage meeting={it} minutes={minutes.data} lit={litMinutes} point={pointMinutes} hear={hear} go={go} /> : minutes.error ? <Trouble error={minutes.error} /> : <Wait />;
   const recordView = turns ? (
-    <RecordPage meeting={it} turns={turns} lines={lines} player={player} page={recordPage} lit={litLines} cited={cited} chosen={chosen} find={find} follow={follow} setFollow={setFollow} point={pointLine} choose={choose} />
+    <RecordPage meeting={it} turns={turns} lines={lines} player={player} page={recordPage} lit={litLines} cited={cited} chosen={chosen} show={shownLine} find={find} follow={follow} setFollow={setFollow} point={pointLine} choose={choose} />
   ) : record.error ? <Trouble error={record.error} /> : <Wait />;
   const page = "h-full overflow-y-auto overscroll-contain px-5 py-4 outline-none sm:px-7";
   return (

@@ -14,7 +14,7 @@ function Action({ action }: { action: Schemas["ActionOut"] }) {
   const judge = useChange((done: boolean) => the(client.PATCH("/api/minutes/findings/{finding_id}", { params: { path: { finding_id: action.id } }, body: { done } })), keys.today);
   const late = action.due && isPast(action.due);
   return (
-    <li className="grid grid-cols-[auto_1fr_auto] items-baseline gap-x-2 border-b border-rule py-2.5">
+    <li className="grid grid-cols-[auto_minmax(0,1fr)_auto] items-baseline gap-x-2 border-b border-rule py-2.5">
       <button type="button" aria-label={t.spread.openMark(action.text)} title={t.today.done} className="plain translate-y-0.5" onClick={() => judge.mutate(true, { onSuccess: () => say(t.spread.doneMark(action.text), () => judge.mutate(false)) })}><Glyph kind="action" size={18} /></button>
       <Link to={`/meetings/${action.meeting}?line=${action.line}`} className="hover:underline underline-offset-4">
         <span className="block font-serif">{action.text}</span>
@@ -31,12 +31,12 @@ export function Today() {
   if (today.error) return <Trouble error={today.error} again={() => void today.refetch()} />;
   const { working, new: fresh, actions, meetings } = today.data;
   return (
-    <div className="mx-auto grid w-full max-w-[84rem] gap-x-10 gap-y-8 px-4 py-8 sm:px-6 lg:grid-cols-[1fr_26rem]">
-      <div>
-        <h1 className="text-2xl">{t.today.title}</h1>
+    <div className="mx-auto grid w-full max-w-[84rem] items-start gap-x-10 gap-y-6 px-4 py-8 sm:px-6 lg:grid-cols-[minmax(0,1fr)_26rem]">
+      <h1 className="text-2xl lg:col-span-2">{t.today.title}</h1>
+      <div className="flex min-w-0 flex-col gap-6">
         {meetings === 0 && <Empty>{t.today.empty}</Empty>}
         {working.length > 0 && (
-          <section className="mt-5">
+          <section>
             <h2 className="mb-2 text-base">{t.today.working}</h2>
             <ul className="sheet px-4">
               {working.map(({ id, title, work }) => (
@@ -49,13 +49,13 @@ export function Today() {
           </section>
         )}
         {fresh.length > 0 && (
-          <section className="mt-6">
+          <section>
             <h2 className="mb-2 text-base">{t.today.fresh}</h2>
             <div className="sheet px-2">{fresh.map((meeting) => <MeetingRow key={meeting.id} meeting={meeting} />)}<Link to="/library" className="plain m-2 inline-block">{t.today.all}</Link></div>
           </section>
         )}
       </div>
-      <section aria-labelledby="mine" className="lg:mt-11">
+      <section aria-labelledby="mine">
         <h2 id="mine" className="mb-2 text-base">{t.today.actions}</h2>
         <div className="sheet px-4 py-1">{actions.length ? <ul>{actions.map((action) => <Action key={action.id} action={action} />)}</ul> : <Empty>{t.today.noActions}</Empty>}</div>
       </section>
