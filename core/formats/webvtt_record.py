@@ -25,9 +25,14 @@ def load(text: str, name: str) -> Record:
     for caption in captions:
         spoken = " ".join(caption.text.split())
         last, spoken = (caption.voice, spoken) if caption.voice else split_speaker(spoken, last)
-        cues.append((last, caption.start_in_seconds, caption.end_in_seconds, spoken))
+        cues.append((last, _seconds(caption.start), _seconds(caption.end), spoken))
     turns = turns_from_cues(sorted(cues, key=lambda cue: cue[1]))
     return Record(id=name, turns=turns, duration=max((turn.end for turn in turns), default=0.0))
+
+
+def _seconds(clock_text: str) -> float:
+    hours, minutes, seconds = clock_text.split(":")
+    return int(hours) * 3600 + int(minutes) * 60 + float(seconds)
 
 
 def dump(record: Record) -> str:

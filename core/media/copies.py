@@ -19,7 +19,7 @@ def listening_copy(path: Path, target: Path, progress: Callable[[float], None] =
     progress is told the seconds written so far. Raises InputProblem as `decode` does.
     """
     written, told = 0, 0.0
-    with av.open(str(target), "w", format="webm", options={"cues_to_front": "1"}) as container:
+    with av.open(str(target), "w", format="webm", options={"cues_to_front": "1", "cluster_time_limit": "2000"}) as container:
         stream = container.add_stream("libopus", rate=_RATE, layout="mono")
         stream.bit_rate = _BITS_A_SECOND
         stream.options = {"application": "voip"}

@@ -41,7 +41,8 @@ def ask(record: Record, questions: Sequence[str]) -> list[Answer]:
 def _best(record: Record, bags: list[list[str]], index: BM25Okapi, wanted: list[str]) -> tuple[Turn, ...]:
     if not wanted:
         return ()
-    own = np.asarray(index.get_scores(wanted))
+    # In a short record a word's BM25 weight may be nothing; that a turn has the word still counts.
+    own = np.asarray(index.get_scores(wanted)).clip(min=0.0) + [0.01 * len(set(wanted) & set(bag)) for bag in bags]
     around = own + 0.5 * np.maximum(np.roll(own, 1), np.roll(own, -1))
     order = [int(i) for i in np.argsort(-around, kind="stable") if own[i] > 0][:_MOST]
     if not order:

@@ -1,0 +1,34 @@
+"""All tests: the web's own, then core, server and browser on a database cluster that is theirs alone."""
+from __future__ import annotations
+
+import shutil
+import subprocess
+
+from house.command_line import environment, set_up
+from house.ground import ROOT, VAR, VENV_PYTHON, Problem, say
+from house.postgres import Cluster
+from house.serve import gather_static
+
+
+def run_tests(pattern: str | None) -> int:
+    """Set up, run, and return the first exit status that is not 0."""
+    set_up(for_tests=True)
+    if pattern is None:
+        say("testing the web's parts")
+        web = subprocess.run(["npm", "test", "--silent"], cwd=ROOT / "web").returncode
+        if web:
+            return web
+        lint = subprocess.run([VENV_PYTHON, "-m", "ruff", "check", "--quiet", "."], cwd=ROOT).returncode
+        if lint:
+            raise Problem("ruff found fault with the code; see above")
+    cluster = Cluster("test-postgres", durable=False)
+    started = cluster.start()
+    settings = environment(**cluster.environment, DJANGO_SETTINGS_MODULE="server.settings", AFTERSHOWER_MEDIA=str(VAR / "test-media"))
+    try:
+        gather_static(settings)
+        chosen = [] if pattern is None else [pattern] if (ROOT / pattern).exists() else ["-k", pattern]
+        return subprocess.run([VENV_PYTHON, "-m", "pytest", *chosen], cwd=ROOT, env=settings).returncode
+    finally:
+        if started:
+            cluster.stop()
+        shutil.rmtree(VAR / "test-media", ignore_errors=True)

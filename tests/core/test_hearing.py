@@ -1,0 +1,80 @@
+"""The real recogniser and the real voices on real sound."""
+import json
+import string
+
+import jiwer
+import numpy as np
+import pytest
+from pyannote.core import Annotation, Segment
+from pyannote.metrics.diarization import DiarizationErrorRate
+
+from core.formats import read_record
+from core.media import open_sound
+from core.record.timeline import Span
+from core.speech import voice_activity
+from tests.conftest import ROOT
+from tests.sounds import RATE, noise, tone, write_wav
+
+DEMO = ROOT / "demo"
+
+
+def plain(text: str) -> str:
+    return " ".join(text.lower().replace("-", " ").translate(str.maketrans("", "", string.punctuation)).split())
+
+
+def script(name: str) -> list[tuple[str, float, float, str]]:
+    rows = [line.split("\t") for line in (DEMO / "sound" / f"{name}.reference.tsv").read_text(encoding="utf-8").splitlines()]
+    return [(speaker, float(start), float(end), text) for speaker, start, end, text in rows]
+
+
+@pytest.mark.parametrize("name", ["01-works-meeting-scaffold", "04-frost-night-review", "08-heating-call"])
+def test_shipped_records_have_the_words_and_the_voices_of_their_scripts(name):
+    """Word error rate by jiwer, diarization error rate by pyannote.metrics (collar 0.25 s each side, overlap counted)."""
+    record, reference = read_record(DEMO / "records" / f"{name}.json"), script(name)
+    wer = jiwer.wer(plain(" ".join(row[3] for row in reference)), plain(" ".join(turn.text for turn in record.turns)))
+    assert wer < 0.12
+    assert len(record.speakers) == len({row[0] for row in reference})
+    true, found = Annotation(), Annotation()
+    for index, (speaker, start, end, _) in enumerate(reference):
+        true[Segment(start, end), index] = speaker
+    for turn in record.turns:
+        found[Segment(turn.start, turn.end), turn.id] = turn.speaker
+    assert DiarizationErrorRate(collar=0.5)(true, found) < 0.05
+
+
+def test_hearing_a_demo_recording_again_gives_the_shipped_record(ear):
+    heard = ear.hear(DEMO / "sound" / "08-heating-call.opus").record
+    shipped = read_record(DEMO / "records" / "08-heating-call.json")
+    again, before = plain(" ".join(t.text for t in heard.turns)), plain(" ".join(t.text for t in shipped.turns))
+    # Another processor may round otherwise; a word in fifty may differ.
+    assert jiwer.wer(before, again) < 0.02
+    assert heard.speakers == shipped.speakers
+
+
+def test_hearing_goes_on_from_a_checkpoint_with_exactly_what_is_missing(ear, talk):
+    sound = open_sound(talk)
+    speech = [Span(0.5, 11.5), Span(12.0, 26.0), Span(30.0, 47.0)]
+    whole = list(ear.recogniser.passages(sound, speech, "en"))
+    rest = list(ear.recogniser.passages(sound, speech, "en", since=whole[0].until))
+    assert [passage.words for passage in rest] == [passage.words for passage in whole[1:]]
+
+
+@pytest.mark.parametrize("samples", [np.zeros(20 * RATE, np.int16), noise(20), tone(20), tone(20, 220) // 2 + tone(20, 277) // 3 + tone(20, 330) // 3])
+def test_nothing_is_invented_where_nobody_speaks(ear, tmp_path, samples):
+    heard = ear.hear(write_wav(tmp_path / "quiet.wav", samples))
+    assert heard.record.turns == () and heard.record.language is None
+
+
+def test_speech_is_found_across_the_seams_of_blocks(talk, monkeypatch):
+    sound = np.asarray(open_sound(talk))
+    whole = voice_activity(sound)
+    monkeypatch.setattr("core.speech.activity._BLOCK", 10)
+    cut = voice_activity(sound)
+    assert sum(span.duration for span in cut) == pytest.approx(sum(span.duration for span in whole), rel=0.1)
+
+
+def test_records_of_the_demo_carry_word_times():
+    record = json.loads((DEMO / "records" / "04-frost-night-review.json").read_text(encoding="utf-8"))
+    words = [word for turn in record["turns"] for word in turn["words"]]
+    assert len(words) > 400 and all(word["start"] <= word["end"] for word in words)
+    assert all(0 <= word["probability"] <= 1 for word in words)

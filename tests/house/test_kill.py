@@ -1,0 +1,75 @@
+"""Parts of the program are killed while they work: nothing that was accepted is lost, and the work goes on."""
+import base64
+import subprocess
+
+import pytest
+
+from house.postgres import Cluster
+from tests.conftest import ROOT
+from tests.live import Client, House, until
+
+DEMO = ROOT / "demo/sound/08-heating-call.opus"
+
+
+@pytest.fixture(scope="module")
+def house(tmp_path_factory):
+    # A cluster of its own, since it is restarted in the middle.
+    cluster = Cluster("kill-postgres", durable=False)
+    cluster.start()
+    running = House(cluster, "kill", tmp_path_factory.mktemp("kill"))
+    running.load_people()
+    yield running
+    running.close()
+    cluster.stop()
+
+
+@pytest.fixture(scope="module")
+def maren(house):
+    return Client(house, "maren@larkmoor.example")
+
+
+def checkpoints(house, meeting: str) -> list[tuple]:
+    return house.rows("select id, until from pipeline_hearingcheckpoint where meeting_id = %s order by until", meeting)
+
+
+def test_a_worker_killed_while_hearing_loses_at_most_one_checkpoint(house, maren):
+    worker = house.start_worker()
+    meeting = maren.give(DEMO, language="en")
+    before = until(lambda: len(found := checkpoints(house, meeting)) >= 2 and found)
+    house.kill(worker)
+    working = maren.call("GET", f"/api/meetings/{meeting}/work").json()
+    assert working["state"] == "working" and working["stage"] == "hear" and 0 < working["percent"] < 100
+    house.start_worker()
+    # The other worker goes on from the checkpoints: the old ones stay the very rows they were.
+    after = until(lambda: len(found := checkpoints(house, meeting)) > len(before) and found)
+    assert after[:len(before)] == before
+    assert max(b - a for (_, a), (_, b) in zip(before, before[1:], strict=False)) <= 60
+    assert maren.ready(meeting)["state"] == "ready"
+    text = " ".join(line["text"] for turn in maren.call("GET", f"/api/meetings/{meeting}/record").json()["turns"] for line in turn["lines"]).lower()
+    assert "standby" in text and "ivy" in text and text.count("standby for") == 1
+
+
+def test_postgresql_restarted_while_hearing(house, maren, talk):
+    meeting = maren.give(talk, language="en")
+    until(lambda: maren.call("GET", f"/api/meetings/{meeting}/work").json()["stage"] == "hear")
+    house.cluster.stop()
+    house.cluster.start()
+    until(lambda: maren.call("GET", f"/api/meetings/{meeting}/work").status == 200, 30)
+    assert maren.ready(meeting)["state"] == "ready"
+
+
+def test_the_web_server_killed_in_the_middle_of_an_upload(house, maren, talk):
+    data = talk.read_bytes()
+    half = len(data) // 2
+    made = maren.call("POST", "/api/uploads", b"", {"Upload-Length": str(len(data)), "Upload-Metadata": f"filename {base64.b64encode(b'half.wav').decode()}"})
+    place = made.headers["Location"]
+    assert maren.call("PATCH", place, data[:half], {"Upload-Offset": "0"}).status == 204
+    house.kill(house.web)
+    house.start_web()
+    offset = int(maren.call("HEAD", place).headers["Upload-Offset"])
+    assert offset == half
+    assert maren.call("PATCH", place, data[offset:], {"Upload-Offset": str(offset)}).status == 204
+    answer = maren.call("POST", "/api/meetings", {"upload": place.rsplit("/", 1)[1], "title": "half", "started_at": "2026-10-06T09:00:00Z", "again": True})
+    assert answer.status == 201
+    [(size, name)] = house.rows("select size, original from capture_recording where meeting_id = %s", answer.json()["id"])
+    assert size == len(data) and subprocess.run(["cmp", talk, house.folder / "media" / name]).returncode == 0
