@@ -1,6 +1,7 @@
 """The whole program running, on a database of its own: for browser tests and for killing parts of it."""
 from __future__ import annotations
 
+import base64
 import http.cookiejar
 import json
 import os
@@ -11,6 +12,7 @@ import urllib.error
 import urllib.request
 from collections.abc import Callable
 from dataclasses import dataclass
+from email.message import Message
 from pathlib import Path
 
 import psycopg
@@ -109,7 +111,7 @@ for email, name, role in [("maren@larkmoor.example", "Maren Tollefsen", "owner")
 @dataclass
 class Answer:
     status: int
-    headers: dict
+    headers: Message
     body: bytes
 
     def json(self):
@@ -132,13 +134,12 @@ class Client:
         request = urllib.request.Request(self.house.url + path, body, {"X-CSRFToken": token, "Content-Type": kind, **(headers or {})}, method=method)
         try:
             with self._opener.open(request, timeout=30) as answer:
-                return Answer(answer.status, dict(answer.headers), answer.read())
+                return Answer(answer.status, answer.headers, answer.read())
         except urllib.error.HTTPError as error:
-            return Answer(error.code, dict(error.headers), error.read())
+            return Answer(error.code, error.headers, error.read())
 
     def upload(self, path: Path, name: str | None = None) -> str:
         """Send a file by tus, in one piece; its id."""
-        import base64
         data = path.read_bytes()
         label = base64.b64encode((name or path.name).encode()).decode()
         made = self.call("POST", "/api/uploads", b"", {"Upload-Length": str(len(data)), "Upload-Metadata": f"filename {label}", "Tus-Resumable": "1.0.0"})

@@ -22,13 +22,13 @@ class GistSentence:
 def write_gist(record: Record, findings: Sequence[Finding], chapters: Sequence[Chapter], lines: Sequence[Said]) -> list[GistSentence]:
     """What was talked about, what was settled, who does what, what stayed open: in that order, the surest of each."""
     sentences: list[GistSentence] = []
-    if len(chapters) > 1:
-        starts = {chapter.from_turn for chapter in chapters}
-        opening = tuple(said for said in lines if said.turn in starts and said.number == 0)
-        titles = [chapter.title.split(",")[0].lower() if chapter.title.split(",")[0].istitle() else chapter.title.split(",")[0] for chapter in chapters[:5]]
-        distinct = list(dict.fromkeys(titles))
-        if len(distinct) > 1 and opening:
-            sentences.append(GistSentence(f"Talked about: {', '.join(distinct[:-1])} and {distinct[-1]}.", opening))
+    starts = {chapter.from_turn for chapter in chapters}
+    opening = tuple(said for said in lines if said.turn in starts and said.number == 0)
+    if opening:
+        # Of several chapters the first word of each title; of a single one, all of its words.
+        words = [chapter.title.split(", ")[0] for chapter in chapters[:5]] if len(chapters) > 1 else chapters[0].title.split(", ")
+        subjects = list(dict.fromkeys(word[:1].lower() + word[1:] for word in words))
+        sentences.append(GistSentence(f"Talked about: {', '.join(subjects[:-1])}{' and ' if len(subjects) > 1 else ''}{subjects[-1]}.", opening))
     for kind, lead, most in (("decision", "Settled", 2), ("action", "To do", 1), ("question", "Left open", 1)):
         chosen = sorted((f for f in findings if f.kind == kind and f.status == "standing"), key=lambda f: (-f.confidence, f.start))[:most]
         for finding in sorted(chosen, key=lambda f: f.start):

@@ -6,7 +6,7 @@ import { t } from "../../texts";
 import { usePlaying, type Player } from "./player";
 import { VoiceName } from "./voice";
 
-const LANE = 20;
+const LANE = 24; // as high as a target for the finger has to be
 
 interface Props {
   meeting: Schemas["MeetingOut"];
@@ -26,9 +26,9 @@ export function RainStrip({ meeting, minutes, player, go }: Props) {
   return (
     <section aria-label={t.spread.strip} className="grid grid-cols-[1fr] gap-x-3 sm:grid-cols-[8.5rem_1fr]">
       <span className="max-sm:hidden" />
-      <div className="relative flex h-5 text-xs text-faded italic font-serif max-sm:hidden">
+      <div className="relative flex h-6 text-xs text-faded italic font-serif max-sm:hidden">
         {chapters.map((chapter, index) => (
-          <button key={chapter.start} type="button" title={chapter.title} onClick={() => go(chapter.start)} className="absolute inset-y-0 truncate border-l border-edge pl-1 text-left hover:text-ink"
+          <button key={chapter.start} type="button" title={chapter.title} onClick={() => go(chapter.start)} className="absolute inset-y-0 min-w-6 truncate border-l border-edge pl-1 text-left hover:text-ink"
             style={{ left: share(chapter.start), width: `calc(${share((chapters[index + 1]?.start ?? whole) - chapter.start)} - 2px)` }}>{chapter.title}</button>
         ))}
       </div>
@@ -48,8 +48,9 @@ export function RainStrip({ meeting, minutes, player, go }: Props) {
       <span className="max-sm:hidden" />
       <div className="relative h-5">
         {shown.map((finding) => (
-          <button key={finding.id} type="button" title={finding.text} aria-label={`${t.spread.kinds[finding.kind]}: ${finding.text} (${clock(finding.start)})`} onClick={() => go(finding.start)}
-            className="absolute top-0.5 -translate-x-1/2" style={{ left: share(finding.start) }}><Glyph kind={(finding.kind === "action" && finding.done ? "done" : finding.kind) as Kind} size={14} /></button>
+          // For the pointer only: by keyboard the same findings are reached in the minutes.
+          <span key={finding.id} aria-hidden title={`${t.spread.kinds[finding.kind]}: ${finding.text} (${clock(finding.start)})`} onClick={() => go(finding.start)}
+            className="absolute top-0.5 -translate-x-1/2 cursor-pointer" style={{ left: share(finding.start) }}><Glyph kind={(finding.kind === "action" && finding.done ? "done" : finding.kind) as Kind} size={14} /></span>
         ))}
       </div>
     </section>

@@ -19,7 +19,7 @@ export function VoiceName({ meeting, voice, className = "" }: { meeting: Schemas
   return (
     <Popover.Root open={open} onOpenChange={(now) => { setOpen(now); setName(voice.named ? voice.name : ""); set.reset(); }}>
       <Popover.Trigger asChild>
-        <button type="button" aria-label={t.spread.nameVoice(voice.name)} className={`cursor-pointer text-left underline-offset-4 hover:underline ${voice.named ? "" : "border-b border-dashed border-clay"} ${className}`}>{voice.name}</button>
+        <button type="button" aria-label={t.spread.nameVoice(voice.name)} className={`min-h-6 cursor-pointer text-left underline-offset-4 hover:underline ${voice.named ? "" : "border-b border-dashed border-clay"} ${className}`}>{voice.name}</button>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="start" sideOffset={6} className="sheet z-40 w-72 p-4 shadow-lg">

@@ -1,0 +1,65 @@
+from __future__ import annotations
+
+import os
+
+import pytest
+from playwright.sync_api import expect, sync_playwright
+
+from house.postgres import Cluster
+from tests.live import House
+
+FLAGS = ["--no-sandbox", "--disable-quic", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run",
+         "--autoplay-policy=no-user-gesture-required"]
+expect.set_options(timeout=10_000)
+
+
+@pytest.fixture(scope="session")
+def house(tmp_path_factory):
+    running = House(Cluster("test-postgres", durable=False), "browser", tmp_path_factory.mktemp("browser"))
+    running.load_people()
+    running.start_worker()
+    yield running
+    running.close()
+
+
+@pytest.fixture(scope="session")
+def demo_house(tmp_path_factory):
+    """With the demo loaded, and no worker: nothing changes behind a test's back."""
+    running = House(Cluster("test-postgres", durable=False), "browser_demo", tmp_path_factory.mktemp("demo"))
+    running.python("from django.core.management import call_command; call_command('load_demo')")
+    yield running
+    running.close()
+
+
+@pytest.fixture(scope="session")
+def chromium():
+    # Playwright's own loop and Django's guard against calls from a loop do not know of each other.
+    os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def enter(chromium):
+    """A page in which somebody has signed in through the form; errors in the console fail the test."""
+    contexts, complaints = [], []
+
+    def go(house: House, email: str, size=(1280, 800), to: str = "/"):
+        context = chromium.new_context(viewport={"width": size[0], "height": size[1]}, timezone_id="Europe/London", locale="en-GB")
+        contexts.append(context)
+        page = context.new_page()
+        page.on("pageerror", lambda error: complaints.append(str(error)))
+        page.on("console", lambda message: complaints.append(message.text) if message.type == "error" and "Failed to load resource" not in message.text else None)
+        page.goto(house.url + to)
+        page.get_by_label("E-mail").fill(email)
+        page.get_by_label("Password").fill("wet slate and lichen")
+        page.get_by_role("button", name="Sign in").click()
+        expect(page.get_by_role("navigation", name="Main")).to_be_visible()
+        return page
+
+    yield go
+    for context in contexts:
+        context.close()
+    assert complaints == []

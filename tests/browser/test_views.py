@@ -1,0 +1,146 @@
+"""Every view with the demo in it: axe-core finds nothing serious, the keyboard reaches everything, hands stand."""
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.conftest import ROOT
+
+AXE = ROOT / "web/node_modules/axe-core/axe.min.js"
+MAREN = "maren@larkmoor.example"
+
+
+def meeting_id(house, title: str) -> str:
+    return str(house.rows("select id from meetings_meeting where title like %s", f"{title}%")[0][0])
+
+
+def serious(page) -> list[str]:
+    """Violations that axe-core (Deque Systems, the rules of WCAG 2.2 AA) calls serious or critical."""
+    page.evaluate(AXE.read_text())
+    found = page.evaluate("async () => (await axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})).violations")
+    return [f"{one['id']}: {one['nodes'][0]['html'][:160]}" for one in found if one["impact"] in ("serious", "critical")]
+
+
+@pytest.mark.parametrize("scheme", ["day", "night"])
+@pytest.mark.parametrize("size", [(1280, 800), (390, 844)], ids=["desktop", "phone"])
+def test_axe_finds_nothing_serious(demo_house, enter, size, scheme):
+    page = enter(demo_house, MAREN, size)
+    page.evaluate("scheme => localStorage.setItem('scheme', scheme)", scheme)
+    frost = meeting_id(demo_house, "What happened on the frost")
+    views = {"/": "Today", "/library": "Library", "/library?q=boiler": "Library", "/give": "Give a file", "/account": "Account", f"/meetings/{frost}": "What happened", f"/meetings/{frost}/settings": "People and sharing"}
+    found = {}
+    for path, heading in views.items():
+        page.goto(demo_house.url + path)
+        expect(page.get_by_role("heading", name=re.compile(heading), level=1)).to_be_visible()
+        expect(page.get_by_text("Fetching…")).to_have_count(0)
+        width = page.evaluate("document.documentElement.scrollWidth")
+        assert width <= size[0], f"{path} is {width} wide"
+        if bad := serious(page):
+            found[path] = bad
+    assert found == {}
+
+
+def test_the_door_has_nothing_serious(demo_house, chromium):
+    page = chromium.new_page()
+    page.goto(demo_house.url)
+    expect(page.get_by_role("heading", name="Sign in")).to_be_visible()
+    assert serious(page) == []
+    page.get_by_label("E-mail").fill(MAREN)
+    page.get_by_label("Password").fill("not this one")
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("alert")).to_have_text("That e-mail and password do not go together.")
+    page.close()
+
+
+def test_a_line_by_hand_stands_beside_the_drawn_ones(demo_house, enter):
+    page = enter(demo_house, MAREN, to=f"/meetings/{meeting_id(demo_house, 'Heating')}")
+    actions = page.get_by_role("region", name="Actions")
+    actions.get_by_role("button", name="Write a line").click()
+    actions.get_by_role("textbox").fill("Tobias to cut back the ivy")
+    page.keyboard.press("Enter")
+    written = actions.get_by_role("listitem").filter(has_text="Tobias to cut back the ivy")
+    expect(written).to_contain_text("MT")
+    drawn = actions.get_by_role("listitem").first
+    drawn.hover()
+    drawn.get_by_role("button", name="Correct").click()
+    actions.get_by_role("textbox").fill("Pavel to call the council tomorrow")
+    page.keyboard.press("Enter")
+    expect(actions.get_by_role("listitem").filter(has_text="Pavel to call the council tomorrow")).to_contain_text("MT")
+    written.hover()
+    written.get_by_role("button", name="Remove").click()
+    expect(written).to_have_count(0)
+    page.get_by_role("button", name="Put it back").click()
+    expect(written).to_be_visible()
+    page.reload()
+    expect(written).to_be_visible()
+
+
+def test_pointing_at_the_minutes_lights_the_record_and_draws_a_thread(demo_house, enter):
+    page = enter(demo_house, MAREN, to=f"/meetings/{meeting_id(demo_house, 'What happened on the frost')}")
+    page.get_by_role("region", name="Actions").get_by_role("listitem").nth(2).hover()
+    lit = page.locator("[data-line].bg-glow")
+    expect(lit.first).to_be_in_viewport()
+    expect(page.locator("svg.text-brass path").first).to_be_attached()
+
+
+def test_with_the_keyboard_alone(demo_house, enter):
+    page = enter(demo_house, MAREN)
+    page.keyboard.press("2")
+    expect(page.get_by_role("heading", name="Library")).to_be_visible()
+    page.keyboard.press("/")
+    expect(page.get_by_role("searchbox")).to_be_focused()
+    page.keyboard.type("lagging")
+    expect(page.get_by_text("in 2 meetings")).to_be_visible()
+    for _ in range(12):
+        page.keyboard.press("Tab")
+        if page.evaluate("document.activeElement.textContent") == "Hear it":
+            break
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="Pause")).to_be_visible()
+    page.locator("body").press(" ")
+    expect(page.get_by_role("button", name="Play")).to_be_visible()
+    before = page.url
+    page.keyboard.press(".")
+    expect(page).not_to_have_url(before)
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog", name="Shortcuts")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+
+
+def test_an_action_done_on_today_can_be_opened_again(demo_house, enter):
+    page = enter(demo_house, MAREN)
+    actions = page.get_by_role("region", name="My open actions").get_by_role("listitem")
+    count = actions.count()
+    first = actions.first.get_by_role("link").inner_text()
+    actions.first.get_by_role("button").click()
+    expect(actions).to_have_count(count - 1)
+    page.get_by_role("button", name="Put it back").click()
+    expect(actions).to_have_count(count)
+    assert actions.first.get_by_role("link").inner_text() == first
+
+
+def test_a_guest_sees_only_where_they_were_and_changes_nothing(demo_house, enter):
+    page = enter(demo_house, "gwen@castellow.example", to="/library")
+    rows = page.get_by_role("main").get_by_role("link")
+    expect(rows).to_have_count(1)
+    expect(page.get_by_role("link", name="Give a file")).to_have_count(0)
+    rows.first.click()
+    expect(page.get_by_role("heading", name="Minutes", exact=True)).to_be_visible()
+    expect(page.get_by_role("button", name="Write a line")).to_have_count(0)
+
+
+def test_an_invitation_opens_a_way_in(demo_house, enter, chromium):
+    page = enter(demo_house, MAREN, to="/account")
+    page.get_by_label("E-mail").fill("signe@larkmoor.example")
+    page.get_by_role("button", name="Invite").click()
+    expect(page.get_by_text("A mail is on its way to signe@larkmoor.example.").first).to_be_visible()
+    mail = next(text for path in demo_house.mail.glob("*.eml") if "signe@" in (text := path.read_text()))
+    link = re.search(r"/invited/[\w-]+", mail.replace("=\n", "")).group()
+    signe = chromium.new_context().new_page()
+    signe.goto(demo_house.url + link)
+    signe.get_by_label("Your name").fill("Signe Holm")
+    signe.get_by_label("Password").fill("a kettle without milk")
+    signe.get_by_role("button", name="Join").click()
+    expect(signe.get_by_role("heading", name="Today")).to_be_visible()
+    signe.context.close()

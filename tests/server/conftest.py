@@ -1,0 +1,95 @@
+from __future__ import annotations
+
+import json
+import os
+from datetime import UTC, datetime
+
+import pytest
+from django.test import Client
+
+from server.accounts.actions.accept import link_person
+from server.accounts.models import Membership, User, Workspace
+from server.capture.actions.take_upload import Given, create_meeting, keep_file
+from server.meetings.models import Meeting
+from server.pipeline.stages import BY_NAME, stages_of
+from server.pipeline.tasks import _run, begin
+
+# Playwright's loop, left running by browser tests, must not make Django refuse plain calls.
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
+
+TALK = """WEBVTT
+
+00:00:01.000 --> 00:00:04.000
+<v Maren Tollefsen>Who has the key to the plant room?
+
+00:00:04.500 --> 00:00:06.000
+<v Idris Quaye>I've no idea, honestly.
+
+00:00:07.000 --> 00:00:10.000
+<v Maren Tollefsen>What if we change the lock on the boiler door?
+
+00:00:10.500 --> 00:00:12.000
+<v Idris Quaye>Works for me.
+
+00:00:13.000 --> 00:00:17.000
+<v Idris Quaye>I'll order a new lock by Friday.
+"""
+
+
+@pytest.fixture
+def workspace(db):
+    return Workspace.objects.create(name="Larkmoor Botanic Garden")
+
+
+@pytest.fixture
+def member(workspace):
+    """Makes members: member("Idris Quaye", "guest")."""
+    def make(name: str, role: str = "member", where: Workspace | None = None) -> Membership:
+        email = f"{name.split()[0].lower()}@larkmoor.example"
+        user = User.objects.filter(email=email).first() or User.objects.create_user(email, "wet slate and lichen", name=name)
+        link_person(user, where or workspace)
+        return Membership.objects.create(user=user, workspace=where or workspace, role=role)
+    return make
+
+
+@pytest.fixture
+def maren(member):
+    return member("Maren Tollefsen", "owner")
+
+
+@pytest.fixture
+def caller():
+    """A client signed in as a member, speaking JSON: caller(membership)("get", "/api/me")."""
+    def make(membership: Membership | None):
+        client = Client()
+        if membership:
+            client.force_login(membership.user, backend="allauth.account.auth_backends.AuthenticationBackend")
+
+        def call(method: str, path: str, data=None, **headers):
+            body = {} if data is None else {"data": data if isinstance(data, bytes) else json.dumps(data), "content_type": headers.pop("content_type", "application/json")}
+            return getattr(client, method)(path, headers=headers, **body)
+        return call
+    return make
+
+
+@pytest.fixture
+def make_meeting(tmp_path, settings):
+    """A meeting from a transcript, through every stage, here and now."""
+    settings.MEDIA_ROOT = tmp_path / "media"
+
+    def make(membership: Membership, title: str = "Locks", visibility: str = "workspace", people=(), text: str = TALK, work: bool = True) -> Meeting:
+        meeting = create_meeting(membership, Given(title, datetime(2026, 3, 3, 9, 30, tzinfo=UTC), "Europe/London", list(people), visibility=visibility))
+        path = tmp_path / f"{meeting.pk}.vtt"
+        path.write_text(text, encoding="utf-8")
+        recording = keep_file(meeting, path, path.name, str(meeting.pk).replace("-", "") * 2, membership)
+        begin(meeting, stages_of(recording))
+        if work:
+            run_stages(meeting)
+        return Meeting.objects.get(pk=meeting.pk)
+    return make
+
+
+def run_stages(meeting: Meeting, *names: str) -> None:
+    """What a worker would do, in order."""
+    for name in names or stages_of(meeting.recording):
+        _run(str(meeting.pk), BY_NAME[name])
