@@ -1,4 +1,5 @@
 """`aftershower hear`, `read` and `ask`: files in, text or JSON out."""
+
 from __future__ import annotations
 
 import argparse
@@ -28,6 +29,7 @@ def hear_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
     if arguments.words:
         raise InputProblem("--words: word lists are not read yet; leave it out.")
     from core.hearing import Ear  # loading the recogniser takes a second that `read` and `ask` need not spend
+
     ear, results = Ear(Path(os.environ["AFTERSHOWER_MODELS"])), []
     for path in arguments.files:
         _say(f"hearing {path.name}")
@@ -46,7 +48,10 @@ def hear_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
 
 
 def _as_text(record: Record) -> str:
-    return "\n".join(f"{turn.start:8.1f}  {turn.speaker}: {turn.text}" for turn in record.turns) or "Nothing was heard: nobody speaks in this recording."
+    return (
+        "\n".join(f"{turn.start:8.1f}  {turn.speaker}: {turn.text}" for turn in record.turns)
+        or "Nothing was heard: nobody speaks in this recording."
+    )
 
 
 def read_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
@@ -58,12 +63,28 @@ def read_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
         record = read_record(path)
         reading = read(record)
         markdown = to_markdown(record.id, write_minutes(reading), reading.chapters)
-        results.append({
-            "id": record.id, "gist": " ".join(sentence.text for sentence in reading.gist),
-            "findings": [{"kind": f.kind, "text": f.text, "status": f.status, "owner": f.owner, "due": f.due.isoformat() if f.due else None,
-                          "turns": f.turns, "start": f.start, "end": f.end, "confidence": round(f.confidence, 3)} for f in reading.findings],
-            "chapters": [{"title": c.title, "from_turn": c.from_turn, "start": c.start} for c in reading.chapters],
-            "minutes_markdown": markdown})
+        results.append(
+            {
+                "id": record.id,
+                "gist": " ".join(sentence.text for sentence in reading.gist),
+                "findings": [
+                    {
+                        "kind": f.kind,
+                        "text": f.text,
+                        "status": f.status,
+                        "owner": f.owner,
+                        "due": f.due.isoformat() if f.due else None,
+                        "turns": f.turns,
+                        "start": f.start,
+                        "end": f.end,
+                        "confidence": round(f.confidence, 3),
+                    }
+                    for f in reading.findings
+                ],
+                "chapters": [{"title": c.title, "from_turn": c.from_turn, "start": c.start} for c in reading.chapters],
+                "minutes_markdown": markdown,
+            }
+        )
         if not arguments.json:
             print(markdown)
     return results
@@ -81,8 +102,15 @@ def ask_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
     for path in arguments.files:
         record = read_record(path)
         for answer in ask(record, questions):
-            results.append({"id": record.id, "q": answer.question, "answer": answer.text, "turns": [turn.id for turn in answer.turns],
-                            "citations": [{"turn": turn.id, "start": turn.start, "quote": turn.text} for turn in answer.turns]})
+            results.append(
+                {
+                    "id": record.id,
+                    "q": answer.question,
+                    "answer": answer.text,
+                    "turns": [turn.id for turn in answer.turns],
+                    "citations": [{"turn": turn.id, "start": turn.start, "quote": turn.text} for turn in answer.turns],
+                }
+            )
             if not arguments.json:
                 print(f"{answer.question}\n  {answer.text}")
     return results

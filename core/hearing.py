@@ -1,4 +1,5 @@
 """A media file → a record, in one go: what `aftershower hear` runs; the server's stages run the same parts one by one."""
+
 from __future__ import annotations
 
 import tempfile

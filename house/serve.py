@@ -1,4 +1,5 @@
 """Serving: database, mail stand-in, web server and worker, started together and stopped together."""
+
 from __future__ import annotations
 
 import os
@@ -31,7 +32,9 @@ class Process:
         """Start it in a process group of its own, so that a Ctrl-C reaches us first and we stop it in order."""
         LOGS.mkdir(parents=True, exist_ok=True)
         with (LOGS / f"{self.name}.log").open("ab") as log:
-            self.running = subprocess.Popen(self.command, cwd=ROOT, env=self.environment, stdout=log, stderr=log, stdin=subprocess.DEVNULL, start_new_session=True)
+            self.running = subprocess.Popen(
+                self.command, cwd=ROOT, env=self.environment, stdout=log, stderr=log, stdin=subprocess.DEVNULL, start_new_session=True
+            )
         self.started.append(time.monotonic())
 
     def stop(self, patience: float = 8.0) -> None:
@@ -58,7 +61,20 @@ def manage(*arguments: str) -> list[str]:
 
 def web_command(port: int) -> list[str]:
     """The web server on loopback."""
-    return python("-m", "uvicorn", "server.asgi:application", "--host", "127.0.0.1", "--port", str(port), "--no-access-log", "--timeout-graceful-shutdown", "3", "--lifespan", "off")
+    return python(
+        "-m",
+        "uvicorn",
+        "server.asgi:application",
+        "--host",
+        "127.0.0.1",
+        "--port",
+        str(port),
+        "--no-access-log",
+        "--timeout-graceful-shutdown",
+        "3",
+        "--lifespan",
+        "off",
+    )
 
 
 def prepare_database(settings: dict[str, str]) -> None:
@@ -79,7 +95,9 @@ def _check_port(port: int) -> None:
         try:
             probe.bind(("127.0.0.1", port))
         except OSError as error:
-            raise Problem(f"port {port} is taken (is Aftershower running already?). Choose another: ./aftershower up --port {free_port(port + 1)}") from error
+            raise Problem(
+                f"port {port} is taken (is Aftershower running already?). Choose another: ./aftershower up --port {free_port(port + 1)}"
+            ) from error
 
 
 def _await(url: str, process: Process, patience: float = 60.0) -> None:
@@ -107,7 +125,9 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
     try:
         mail_port, mail_page = free_port(_FIRST_MAIL_PORT), free_port(_FIRST_MAIL_PORT + 1)
         url = f"http://127.0.0.1:{port}"
-        settings = environment(**cluster.environment, DJANGO_SETTINGS_MODULE="server.settings", AFTERSHOWER_URL=url, AFTERSHOWER_SMTP_PORT=str(mail_port))
+        settings = environment(
+            **cluster.environment, DJANGO_SETTINGS_MODULE="server.settings", AFTERSHOWER_URL=url, AFTERSHOWER_SMTP_PORT=str(mail_port)
+        )
         if fresh:
             say("starting over")
             cluster.drop_data()
@@ -118,7 +138,11 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
         if demo:
             run(*manage("load_demo"), what="load_demo", cwd=ROOT, env=settings)
         processes += [
-            Process("mail", python("-m", "standins.mail", "--smtp", str(mail_port), "--page", str(mail_page), "--folder", str(VAR / "mail")), settings),
+            Process(
+                "mail",
+                python("-m", "standins.mail", "--smtp", str(mail_port), "--page", str(mail_page), "--folder", str(VAR / "mail")),
+                settings,
+            ),
             Process("web", web_command(port), {**settings, "AFTERSHOWER_POOL": "1"}),
             Process("worker", manage("work"), settings),
         ]
@@ -141,6 +165,7 @@ def _welcome(url: str, mail: str, demo: bool) -> str:
     lines = ["", f"  Aftershower is at {url}", f"  Its mail is at    {mail}"]
     if demo:
         from demo.people import PASSWORD, SIGN_INS
+
         lines += ["", f"  Demo sign-ins, each with the password “{PASSWORD}”:"] + [f"    {email:28} {what}" for email, what in SIGN_INS]
     return "\n".join([*lines, "", "  Ctrl-C stops it.", ""])
 
@@ -177,5 +202,3 @@ def work(queues: list[str]) -> int:
     finally:
         if cluster and started:
             cluster.stop()
-
-

@@ -1,4 +1,5 @@
 """Debian packages: what is needed, what is missing, putting it there."""
+
 from __future__ import annotations
 
 import os
@@ -46,13 +47,11 @@ def ensure_packages(for_tests: bool) -> None:
         if sudo and subprocess.run([*sudo, "true"], capture_output=True).returncode:
             sudo = ["sudo"] if sys.stdin.isatty() else []
             if not sudo:
-                raise Problem(f"missing Debian packages: {', '.join(missing)}. "
-                              f"Run: sudo apt-get install {' '.join(missing)}")
+                raise Problem(f"missing Debian packages: {', '.join(missing)}. Run: sudo apt-get install {' '.join(missing)}")
         say(f"installing Debian packages: {', '.join(missing)}")
         environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
         run(*sudo, "apt-get", "update", "-q", what="apt-get update", env=environment)
-        run(*sudo, "apt-get", "install", "-y", "-q", "--no-install-recommends", *missing,
-            what="apt-get install", env=environment)
+        run(*sudo, "apt-get", "install", "-y", "-q", "--no-install-recommends", *missing, what="apt-get install", env=environment)
     version = subprocess.run(["node", "--version"], capture_output=True, text=True).stdout.strip()
     if int(version.lstrip("v").split(".")[0] or 0) < 20:
         raise Problem(f"Node {version} is too old to build the web application; it needs Node 20 or newer")

@@ -1,4 +1,5 @@
 """All tests: the web's own, then core, server and browser on a database cluster that is theirs alone."""
+
 from __future__ import annotations
 
 import shutil

@@ -1,4 +1,5 @@
 """The ASGI application."""
+
 import os
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "server.settings")

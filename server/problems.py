@@ -1,4 +1,5 @@
 """Errors of the API, as RFC 9457 problem details."""
+
 from __future__ import annotations
 
 from http import HTTPStatus
@@ -31,6 +32,7 @@ def problem(status: int, detail: str, **facts) -> JsonResponse:
 
 def install(api: NinjaAPI) -> None:
     """Make every error of the API a problem document."""
+
     @api.exception_handler(Refused)
     def refused(request: HttpRequest, error: Refused):
         return problem(error.status, error.detail, **error.facts)
@@ -41,7 +43,10 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(ValidationError)
     def invalid(request: HttpRequest, error: ValidationError):
-        fields = [{"field": ".".join(str(part) for part in one["loc"][1:] if part not in ("payload", "body")), "detail": one["msg"]} for one in error.errors]
+        fields = [
+            {"field": ".".join(str(part) for part in one["loc"][1:] if part not in ("payload", "body")), "detail": one["msg"]}
+            for one in error.errors
+        ]
         said = "; ".join(f"{one['field']}: {one['detail']}" if one["field"] else one["detail"] for one in fields)
         return problem(422, f"Some of what was sent cannot be used. {said}", errors=fields)
 

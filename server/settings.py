@@ -1,4 +1,5 @@
 """Settings, all from the environment that the house prepares; PG* variables say where the database is."""
+
 import os
 import secrets
 from pathlib import Path
@@ -26,10 +27,26 @@ ALLOWED_HOSTS = os.environ.get("AFTERSHOWER_HOSTS", "localhost,127.0.0.1,[::1]")
 CSRF_TRUSTED_ORIGINS = [BASE_URL]
 
 INSTALLED_APPS = [
-    "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.postgres", "django.contrib.staticfiles",
-    "allauth", "allauth.account", "allauth.headless", "csp", "ninja", "procrastinate.contrib.django",
-    "server.accounts", "server.meetings", "server.capture", "server.record", "server.minutes", "server.library", "server.sharing",
-    "server.audit", "server.pipeline",
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.postgres",
+    "django.contrib.staticfiles",
+    "allauth",
+    "allauth.account",
+    "allauth.headless",
+    "csp",
+    "ninja",
+    "procrastinate.contrib.django",
+    "server.accounts",
+    "server.meetings",
+    "server.capture",
+    "server.record",
+    "server.minutes",
+    "server.library",
+    "server.sharing",
+    "server.audit",
+    "server.pipeline",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -44,18 +61,29 @@ MIDDLEWARE = [
 ]
 ROOT_URLCONF = "server.urls"
 ASGI_APPLICATION = "server.asgi.application"
-TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [ROOT / "web" / "dist"], "APP_DIRS": False,
-              "OPTIONS": {"context_processors": ["django.template.context_processors.request"]}}]
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [ROOT / "web" / "dist"],
+        "APP_DIRS": False,
+        "OPTIONS": {"context_processors": ["django.template.context_processors.request"]},
+    }
+]
 
-DATABASES = {"default": {
-    "ENGINE": "django.db.backends.postgresql",
-    "NAME": os.environ.get("PGDATABASE", "aftershower"), "USER": os.environ.get("PGUSER", "aftershower"),
-    "PASSWORD": os.environ.get("PGPASSWORD", ""), "HOST": os.environ.get("PGHOST", "127.0.0.1"), "PORT": os.environ.get("PGPORT", "5432"),
-    "CONN_MAX_AGE": 0,
-    # A connection that a restart of PostgreSQL has cut is noticed before it is handed out.
-    "CONN_HEALTH_CHECKS": True,
-    "OPTIONS": {"pool": {"min_size": 1, "max_size": 24, "timeout": 20}} if os.environ.get("AFTERSHOWER_POOL") else {},
-}}
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": os.environ.get("PGDATABASE", "aftershower"),
+        "USER": os.environ.get("PGUSER", "aftershower"),
+        "PASSWORD": os.environ.get("PGPASSWORD", ""),
+        "HOST": os.environ.get("PGHOST", "127.0.0.1"),
+        "PORT": os.environ.get("PGPORT", "5432"),
+        "CONN_MAX_AGE": 0,
+        # A connection that a restart of PostgreSQL has cut is noticed before it is handed out.
+        "CONN_HEALTH_CHECKS": True,
+        "OPTIONS": {"pool": {"min_size": 1, "max_size": 24, "timeout": 20}} if os.environ.get("AFTERSHOWER_POOL") else {},
+    }
+}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 # In the database, so that every web process counts the same sign-in attempts.
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "cache"}}
@@ -106,11 +134,22 @@ SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = BASE_URL.startswith("https:")
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
-CONTENT_SECURITY_POLICY = {"DIRECTIVES": {
-    "default-src": [NONE], "script-src": [SELF], "style-src": [SELF, NONCE], "font-src": [SELF], "img-src": [SELF, "data:"],
-    "media-src": [SELF, "blob:"], "connect-src": [SELF], "manifest-src": [SELF], "worker-src": [SELF],
-    "form-action": [SELF], "base-uri": [NONE], "frame-ancestors": [NONE],
-}}
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF, NONCE],
+        "font-src": [SELF],
+        "img-src": [SELF, "data:"],
+        "media-src": [SELF, "blob:"],
+        "connect-src": [SELF],
+        "manifest-src": [SELF],
+        "worker-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+    }
+}
 
 LANGUAGE_CODE = "en"
 USE_I18N = False
@@ -120,7 +159,8 @@ PROCRASTINATE_ON_APP_READY = None
 # A worker that has been silent for this many seconds is taken for dead, and its work is given to another.
 WORKER_SILENCE = float(os.environ.get("AFTERSHOWER_WORKER_SILENCE", "20"))
 LOGGING = {
-    "version": 1, "disable_existing_loggers": False,
+    "version": 1,
+    "disable_existing_loggers": False,
     "formatters": {"plain": {"format": "%(asctime)s %(levelname)s %(name)s %(message)s"}},
     "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "plain"}},
     "root": {"handlers": ["stderr"], "level": "WARNING"},

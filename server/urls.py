@@ -1,4 +1,5 @@
 """Addresses: the API, sign-in, sound, and the web application for everything else."""
+
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import include, path, re_path
@@ -12,7 +13,9 @@ from server.library.api import router as library
 from server.meetings.api import lines_router
 from server.meetings.api import router as meetings
 
-api = NinjaAPI(title="Aftershower", version="1", docs_url=None, description="Meetings, their records and minutes. Errors are RFC 9457 problem details.")
+api = NinjaAPI(
+    title="Aftershower", version="1", docs_url=None, description="Meetings, their records and minutes. Errors are RFC 9457 problem details."
+)
 problems.install(api)
 api.add_router("", accounts)
 api.add_router("", library)
@@ -35,6 +38,7 @@ def nothing(request: HttpRequest) -> HttpResponse:
 def healthy(request: HttpRequest) -> HttpResponse:
     """Is the server up, with its database?"""
     from django.db import connection
+
     connection.ensure_connection()
     return HttpResponse("well", content_type="text/plain")
 

@@ -1,4 +1,5 @@
 """A mail server for one machine: takes mail by SMTP, keeps it in a folder, shows it on a page."""
+
 from __future__ import annotations
 
 import argparse
@@ -42,10 +43,16 @@ def page(folder: Path) -> str:
     for message in messages(folder):
         body = message.get_body(("plain",))
         text = html.escape(body.get_content() if body else "")
-        linked = " ".join(f'<a href="{word}">{word}</a>' if word.startswith("http") else word for word in text.replace("\n", " \n ").split(" "))
-        rows.append(f"<article><h2>{html.escape(str(message['subject']))}</h2><p>To {html.escape(str(message['to']))}, {html.escape(str(message['date']))}</p><pre>{linked}</pre></article>")
-    return ("<!doctype html><html lang=en><meta charset=utf-8><title>Mail</title><style>body{font:16px/1.5 serif;max-width:44rem;margin:2rem auto;padding:0 1rem}"
-            "pre{white-space:pre-wrap}</style><h1>Mail that Aftershower sent</h1>" + ("".join(rows) or "<p>No mail yet.</p>"))
+        linked = " ".join(
+            f'<a href="{word}">{word}</a>' if word.startswith("http") else word for word in text.replace("\n", " \n ").split(" ")
+        )
+        rows.append(
+            f"<article><h2>{html.escape(str(message['subject']))}</h2><p>To {html.escape(str(message['to']))}, {html.escape(str(message['date']))}</p><pre>{linked}</pre></article>"
+        )
+    return (
+        "<!doctype html><html lang=en><meta charset=utf-8><title>Mail</title><style>body{font:16px/1.5 serif;max-width:44rem;margin:2rem auto;padding:0 1rem}"
+        "pre{white-space:pre-wrap}</style><h1>Mail that Aftershower sent</h1>" + ("".join(rows) or "<p>No mail yet.</p>")
+    )
 
 
 def main() -> None:

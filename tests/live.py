@@ -1,4 +1,5 @@
 """The whole program running, on a database of its own: for browser tests and for killing parts of it."""
+
 from __future__ import annotations
 
 import base64
@@ -42,14 +43,24 @@ class House:
         self.url = f"http://127.0.0.1:{self.port}"
         self.mail = folder / "mail"
         smtp, page = free_port(18700), free_port(18750)
-        self.settings = {**os.environ, **cluster.environment, "PGDATABASE": name, "AFTERSHOWER_URL": self.url, "AFTERSHOWER_MEDIA": str(folder / "media"),
-                         "AFTERSHOWER_SMTP_PORT": str(smtp), "AFTERSHOWER_WORKER_SILENCE": "4", "DJANGO_SETTINGS_MODULE": "server.settings"}
+        self.settings = {
+            **os.environ,
+            **cluster.environment,
+            "PGDATABASE": name,
+            "AFTERSHOWER_URL": self.url,
+            "AFTERSHOWER_MEDIA": str(folder / "media"),
+            "AFTERSHOWER_SMTP_PORT": str(smtp),
+            "AFTERSHOWER_WORKER_SILENCE": "4",
+            "DJANGO_SETTINGS_MODULE": "server.settings",
+        }
         with psycopg.connect(self._address("postgres"), autocommit=True) as admin:
             admin.execute(f'drop database if exists "{name}" with (force)')
             admin.execute(f'create database "{name}"')
         for command in (["migrate", "--noinput"], ["createcachetable"]):
             subprocess.run(manage(*command), cwd=ROOT, env=self.settings, check=True, capture_output=True)
-        self.post = Process("test-mail", python("-m", "standins.mail", "--smtp", str(smtp), "--page", str(page), "--folder", str(self.mail)), self.settings)
+        self.post = Process(
+            "test-mail", python("-m", "standins.mail", "--smtp", str(smtp), "--page", str(page), "--folder", str(self.mail)), self.settings
+        )
         self.web = Process("test-web", web_command(self.port), {**self.settings, "AFTERSHOWER_POOL": "1"})
         self.workers: list[Process] = []
         self.post.start()
@@ -66,7 +77,9 @@ class House:
 
     def python(self, code: str) -> str:
         """Run Python with Django set up on this database; what it prints."""
-        done = subprocess.run(python("-c", f"import django; django.setup()\n{code}"), cwd=ROOT, env=self.settings, capture_output=True, text=True)
+        done = subprocess.run(
+            python("-c", f"import django; django.setup()\n{code}"), cwd=ROOT, env=self.settings, capture_output=True, text=True
+        )
         assert done.returncode == 0, done.stderr
         return done.stdout
 
@@ -130,8 +143,12 @@ class Client:
     def call(self, method: str, path: str, data: dict | bytes | None = None, headers: dict | None = None) -> Answer:
         """One request; a dict is sent as JSON."""
         token = next((cookie.value for cookie in self.jar if cookie.name == "csrftoken"), "")
-        body, kind = (json.dumps(data).encode(), "application/json") if isinstance(data, dict) else (data, "application/offset+octet-stream")
-        request = urllib.request.Request(self.house.url + path, body, {"X-CSRFToken": token, "Content-Type": kind, **(headers or {})}, method=method)
+        body, kind = (
+            (json.dumps(data).encode(), "application/json") if isinstance(data, dict) else (data, "application/offset+octet-stream")
+        )
+        request = urllib.request.Request(
+            self.house.url + path, body, {"X-CSRFToken": token, "Content-Type": kind, **(headers or {})}, method=method
+        )
         try:
             with self._opener.open(request, timeout=30) as answer:
                 return Answer(answer.status, answer.headers, answer.read())
@@ -142,7 +159,9 @@ class Client:
         """Send a file by tus, in one piece; its id."""
         data = path.read_bytes()
         label = base64.b64encode((name or path.name).encode()).decode()
-        made = self.call("POST", "/api/uploads", b"", {"Upload-Length": str(len(data)), "Upload-Metadata": f"filename {label}", "Tus-Resumable": "1.0.0"})
+        made = self.call(
+            "POST", "/api/uploads", b"", {"Upload-Length": str(len(data)), "Upload-Metadata": f"filename {label}", "Tus-Resumable": "1.0.0"}
+        )
         assert made.status == 201, made.body
         location = made.headers["Location"]
         sent = self.call("PATCH", location, data, {"Upload-Offset": "0", "Tus-Resumable": "1.0.0"})
@@ -151,10 +170,22 @@ class Client:
 
     def give(self, path: Path, **said) -> str:
         """Upload a file and make a meeting of it; its id."""
-        answer = self.call("POST", "/api/meetings", {"upload": self.upload(path), "title": path.stem, "started_at": "2026-10-06T09:00:00+01:00", "time_zone": "Europe/London", **said})
+        answer = self.call(
+            "POST",
+            "/api/meetings",
+            {
+                "upload": self.upload(path),
+                "title": path.stem,
+                "started_at": "2026-10-06T09:00:00+01:00",
+                "time_zone": "Europe/London",
+                **said,
+            },
+        )
         assert answer.status == 201, answer.body
         return answer.json()["id"]
 
     def ready(self, meeting: str, patience: float = 120.0) -> dict:
         """Wait until the work on a meeting is done."""
-        return until(lambda: (work := self.call("GET", f"/api/meetings/{meeting}/work").json())["state"] != "working" and work, patience, 0.3)
+        return until(
+            lambda: (work := self.call("GET", f"/api/meetings/{meeting}/work").json())["state"] != "working" and work, patience, 0.3
+        )

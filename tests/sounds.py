@@ -1,4 +1,5 @@
 """Small media for tests."""
+
 from __future__ import annotations
 
 import wave

@@ -1,4 +1,5 @@
 """Records in and out: one file a format."""
+
 from __future__ import annotations
 
 from pathlib import Path

@@ -1,4 +1,5 @@
 """What WebVTT and SRT share: timing lines, and speakers written before a colon."""
+
 from __future__ import annotations
 
 import re
@@ -19,8 +20,9 @@ def check_timings(text: str) -> None:
         seen = True
         match = _TIMING.match(line)
         if not match:
-            raise InputProblem(f"the times in line {number} cannot be read: {line.strip()[:60]!r}. "
-                               "Write them as 00:01:02.500 --> 00:01:04.000.")
+            raise InputProblem(
+                f"the times in line {number} cannot be read: {line.strip()[:60]!r}. Write them as 00:01:02.500 --> 00:01:04.000."
+            )
         h1, m1, s1, f1, h2, m2, s2, f2 = (int(part or 0) for part in match.groups())
         if (h2, m2, s2, f2) < (h1, m1, s1, f1):
             raise InputProblem(f"in line {number} a passage ends before it starts: {line.strip()[:60]!r}. Correct its times.")
@@ -31,4 +33,4 @@ def check_timings(text: str) -> None:
 def split_speaker(text: str, last: str) -> tuple[str, str]:
     """("Name", rest) where the text begins with a name and a colon, otherwise (last, text)."""
     match = _SPEAKER.match(text)
-    return (match.group(1), text[match.end():]) if match else (last, text)
+    return (match.group(1), text[match.end() :]) if match else (last, text)

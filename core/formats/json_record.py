@@ -1,4 +1,5 @@
 """The record as JSON: the form of `aftershower hear`, and that of labelled meetings."""
+
 from __future__ import annotations
 
 import json
@@ -29,10 +30,13 @@ def from_data(data: Any, name: str) -> Record:
     try:
         turns = tuple(_turn(turn, index) for index, turn in enumerate(data["turns"], start=1) if str(turn["text"]).strip())
         return Record(
-            id=str(data.get("id") or name), turns=turns, language=data.get("language"),
+            id=str(data.get("id") or name),
+            turns=turns,
+            language=data.get("language"),
             duration=float((data.get("media") or {}).get("duration") or (turns[-1].end if turns else 0.0)),
             started_at=datetime.fromisoformat(started) if started else None,
-            participants=tuple(Participant(p["name"], p.get("role", "")) for p in data.get("participants") or ()))
+            participants=tuple(Participant(p["name"], p.get("role", "")) for p in data.get("participants") or ()),
+        )
     except KeyError as error:
         raise InputProblem(f"not a record: {error.args[0]!r} is missing.") from error
     except (TypeError, ValueError) as error:
@@ -57,9 +61,17 @@ def to_data(record: Record, timings: dict[str, float] | None = None) -> dict[str
         data["participants"] = [{"name": p.name, "role": p.role} for p in record.participants]
     data["voices"] = record.speakers
     data["turns"] = [
-        {"id": turn.id, "speaker": turn.speaker, "start": turn.start, "end": turn.end, "language": turn.language, "text": turn.text,
-         "words": [{"text": w.text, "start": w.start, "end": w.end, "probability": w.probability} for w in turn.words]}
-        for turn in record.turns]
+        {
+            "id": turn.id,
+            "speaker": turn.speaker,
+            "start": turn.start,
+            "end": turn.end,
+            "language": turn.language,
+            "text": turn.text,
+            "words": [{"text": w.text, "start": w.start, "end": w.end, "probability": w.probability} for w in turn.words],
+        }
+        for turn in record.turns
+    ]
     if timings is not None:
         data["timings"] = {name: round(seconds, 2) for name, seconds in timings.items()}
     return data

@@ -1,4 +1,5 @@
 """SubRip (SRT) in and out; the speaker stands before a colon."""
+
 from __future__ import annotations
 
 from datetime import timedelta
@@ -29,5 +30,9 @@ def load(text: str, name: str) -> Record:
 def dump(record: Record) -> str:
     """The record as SRT: a passage a line, each with its speaker."""
     lines = [(turn.speaker, line) for turn in record.turns for line in turn.lines]
-    return srt.compose([srt.Subtitle(index, timedelta(seconds=line.start), timedelta(seconds=line.end), f"{speaker}: {line.text}")
-                        for index, (speaker, line) in enumerate(lines, start=1)])
+    return srt.compose(
+        [
+            srt.Subtitle(index, timedelta(seconds=line.start), timedelta(seconds=line.end), f"{speaker}: {line.text}")
+            for index, (speaker, line) in enumerate(lines, start=1)
+        ]
+    )

@@ -1,4 +1,5 @@
 """WebVTT (W3C) in and out; a voice span names the speaker."""
+
 from __future__ import annotations
 
 import io

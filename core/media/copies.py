@@ -1,4 +1,5 @@
 """A copy of a recording's sound that any browser plays and seeks in: Opus in WebM."""
+
 from __future__ import annotations
 
 from collections.abc import Callable

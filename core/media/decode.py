@@ -1,4 +1,5 @@
 """Any media file → 16 kHz mono sound on disk, in bounded memory."""
+
 from __future__ import annotations
 
 import struct
@@ -47,8 +48,9 @@ def frames(path: Path, rate: int, layout: str = "mono") -> Iterator[tuple[np.nda
             if packet is None:
                 break
         if samples == 0:
-            raise InputProblem("No sound could be decoded from this file; it seems to be damaged. "
-                               "Export or copy the recording again and give that.")
+            raise InputProblem(
+                "No sound could be decoded from this file; it seems to be damaged. Export or copy the recording again and give that."
+            )
 
 
 def _resampled(resampler: av.AudioResampler, frame: av.AudioFrame | None) -> Iterator[np.ndarray]:
@@ -76,8 +78,24 @@ def decode(path: Path, wav: Path, progress: Callable[[float], None] = lambda sec
                 progress(seconds)
         sink.seek(0)
         size = samples * 2
-        sink.write(struct.pack("<4sI4s4sIHHIIHH4sI", b"RIFF", min(36 + size, 0xFFFFFFFF), b"WAVE", b"fmt ", 16, 1, 1,
-                               RATE, RATE * 2, 2, 16, b"data", min(size, 0xFFFFFFFF)))
+        sink.write(
+            struct.pack(
+                "<4sI4s4sIHHIIHH4sI",
+                b"RIFF",
+                min(36 + size, 0xFFFFFFFF),
+                b"WAVE",
+                b"fmt ",
+                16,
+                1,
+                1,
+                RATE,
+                RATE * 2,
+                2,
+                16,
+                b"data",
+                min(size, 0xFFFFFFFF),
+            )
+        )
     return samples / RATE
 
 

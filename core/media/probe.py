@@ -1,4 +1,5 @@
 """What a media file holds."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -30,8 +31,9 @@ def open_media(path: Path) -> av.container.InputContainer:
     try:
         return av.open(str(path), metadata_errors="ignore")
     except (FFmpegError, ValueError) as error:
-        raise InputProblem("This is not a sound or video file that can be opened. "
-                           "Give a recording such as MP3, M4A, WAV, FLAC, Opus, MP4 or WebM.") from error
+        raise InputProblem(
+            "This is not a sound or video file that can be opened. Give a recording such as MP3, M4A, WAV, FLAC, Opus, MP4 or WebM."
+        ) from error
 
 
 def probe(path: Path) -> MediaFacts:
@@ -47,8 +49,14 @@ def probe(path: Path) -> MediaFacts:
             what = "This video has no sound" if picture else "This file has no sound"
             raise InputProblem(f"{what}, so there is nothing to hear. Give the recording that has the sound.")
         duration = container.duration / av.time_base if container.duration else None
-        return MediaFacts(container.format.name, duration, sound.codec_context.name, sound.codec_context.channels or 1,
-                          picture.codec_context.name if picture else None, _recorded_at(container.metadata))
+        return MediaFacts(
+            container.format.name,
+            duration,
+            sound.codec_context.name,
+            sound.codec_context.channels or 1,
+            picture.codec_context.name if picture else None,
+            _recorded_at(container.metadata),
+        )
 
 
 def _recorded_at(metadata: dict[str, str]) -> datetime | None:

@@ -1,4 +1,5 @@
 """Findings → minutes: sections, what is kept when they are written anew, and their text form."""
+
 from core.minutes.markdown import to_markdown
 from core.minutes.merge import merge
 from core.minutes.write import SECTIONS, MinutesLine, write_minutes

@@ -1,4 +1,5 @@
 """Minutes as Markdown, each drawn line with the time of its first line as its citation."""
+
 from __future__ import annotations
 
 from collections.abc import Sequence

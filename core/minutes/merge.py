@@ -1,4 +1,5 @@
 """Minutes written anew: what people wrote stands, where they put it."""
+
 from __future__ import annotations
 
 from collections.abc import Sequence
@@ -15,7 +16,7 @@ def merge(standing: Sequence[MinutesLine], drawn: Sequence[MinutesLine]) -> list
     sections = list(dict.fromkeys([*SECTIONS, *(line.section for line in standing), *(line.section for line in drawn)]))
     for section in sections:
         before = [line for line in standing if line.section == section]
-        taken = {line.said for line in before if line.hand and line.said}
+        taken = {line.said for line in before if line.hand and line.drawn and line.said}
         lines = [line for line in drawn if line.section == section and line.said not in taken]
         for place, line in enumerate(before):
             if line.hand:

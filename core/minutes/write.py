@@ -1,4 +1,5 @@
 """A reading laid out as minutes."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -14,13 +15,17 @@ _SECTION_OF = {"decision": "decisions", "action": "actions", "question": "questi
 
 @dataclass(frozen=True, slots=True)
 class MinutesLine:
-    """A line of the minutes. `hand` is None for a drawn line, else whose words it is in; a drawn line has at least one line of the record."""
+    """A line of the minutes. `hand` is None for a drawn line, else whose words it is in; a drawn line has at least one line of the record.
+
+    `drawn` is True also for a drawn line that a person has worded anew, confirmed or taken out.
+    """
 
     section: str
     text: str
     said: tuple[Said, ...] = ()
     finding: Finding | None = None
     hand: str | None = None
+    drawn: bool = True
 
 
 def write_minutes(reading: Reading) -> list[MinutesLine]:

@@ -1,4 +1,5 @@
 """Actions: a commitment of one's own, a request that is taken up, an assignment that is not refused."""
+
 from __future__ import annotations
 
 import re
@@ -9,27 +10,159 @@ from core.reading.base import Finding, Said, clause, first_name, table
 from core.reading.due import find_due
 from core.record.model import Record
 
-COMMITS = re.compile(r"\b(?:i'll|i will|i'm going to|i am going to|i can|let me|i'm getting|you'll have|i've got to|i need to) (?P<rest>[a-z].*)")
-REQUESTS = re.compile(r"\b(?:can|could|would|will) you (?:please |just |also |then )*(?P<rest>[a-z].*)|\b(?:please|i'd like you to|i need you to|you could|"
-                      r"if you could|would you be able to) (?P<rest2>[a-z].*)")
+COMMITS = re.compile(
+    r"\b(?:i'll|i will|i'm going to|i am going to|i can|let me|i'm getting|you'll have|i've got to|i need to) (?P<rest>[a-z].*)"
+)
+REQUESTS = re.compile(
+    r"\b(?:can|could|would|will) you (?:please |just |also |then )*(?P<rest>[a-z].*)|\b(?:please|i'd like you to|i need you to|you could|"
+    r"if you could|would you be able to) (?P<rest2>[a-z].*)"
+)
 # Tells somebody to, by name: "Tobias, get a price off the two brothers".
-TELLS = re.compile(r"(?:^|[.,;] |\band |\bso )(?P<name>[A-Z][\w'’-]+),? (?:can you|could you|would you|will you|please|you|will|to|get|send|ask|ring|write|take|bring|make|"
-                   r"find|check|put|draw|book)\b")
+TELLS = re.compile(
+    r"(?:^|[.,;] |\band |\bso )(?P<name>[A-Z][\w'’-]+),? (?:can you|could you|would you|will you|please|you|will|to|get|send|ask|ring|write|take|bring|make|"
+    r"find|check|put|draw|book)\b"
+)
 # After "I'll" and its like these are manners of speaking and no tasks.
-IDLE = table(r"be honest", r"tell you", r"say\b", r"admit", r"come (?:back )?to", r"be (?:quick|brief|right|there|fine|here)", r"never", r"see\b", r"go (?:first|next)",
-             r"start\b", r"stop (?:there|you)", r"take that", r"have (?:to|a|the)", r"bet", r"just say", r"believe", r"live with", r"imagine", r"remember", r"hear",
-             r"understand", r"put it", r"try\b", r"do\b(?: my| that| it)?\W*$", r"live", r"leave (?:it|that) (?:there|at)", r"be (?:honest|careful|glad|happy)", r"give you that", r"miss", r"think", r"only", r"always",
-             r"not", r"stay", r"read (?:it|that) out", r"know", r"talk", r"sleep", r"finish", r"get (?:it|that|there)\b", r"manage", r"drink", r"be (?:in|on|at|away|off)\b")
+IDLE = table(
+    r"be honest",
+    r"tell you",
+    r"say\b",
+    r"admit",
+    r"come (?:back )?to",
+    r"be (?:quick|brief|right|there|fine|here)",
+    r"never",
+    r"see\b",
+    r"go (?:first|next)",
+    r"start\b",
+    r"stop (?:there|you)",
+    r"take that",
+    r"have (?:to|a|the)",
+    r"bet",
+    r"just say",
+    r"believe",
+    r"live with",
+    r"imagine",
+    r"remember",
+    r"hear",
+    r"understand",
+    r"put it",
+    r"try\b",
+    r"do\b(?: my| that| it)?\W*$",
+    r"live",
+    r"leave (?:it|that) (?:there|at)",
+    r"be (?:honest|careful|glad|happy)",
+    r"give you that",
+    r"miss",
+    r"think",
+    r"only",
+    r"always",
+    r"not",
+    r"stay",
+    r"read (?:it|that) out",
+    r"know",
+    r"talk",
+    r"sleep",
+    r"finish",
+    r"get (?:it|that|there)\b",
+    r"manage",
+    r"drink",
+    r"be (?:in|on|at|away|off)\b",
+)
 # A request that is really a question or a courtesy.
-IDLE_REQUEST = table(r"hear", r"see (?:me|that|my)", r"imagine", r"remember", r"explain", r"say (?:that|a)", r"tell me (?:about|how|why|what)", r"describe", r"believe",
-                     r"talk (?:me|us)", r"walk (?:me|us)", r"give (?:me|us) an example", r"be (?:honest|more)", r"live with", r"speak", r"stop", r"repeat", r"think", r"move it\b", r"do\b(?: that| it)?\W*$")
-ACCEPTS = re.compile(r"^(?:oh,? )?(?:yes|yeah|yep|yup|okay|ok|sure|will do|of course|fine|i can|i'll|happy to|no problem|no bother|on it|consider it done|"
-                     r"monday|tuesday|wednesday|thursday|friday|tomorrow|today|great|right|leave it with me|mm-hm|course|by )\b|will do|i'll do|can do|leave it with me")
+IDLE_REQUEST = table(
+    r"hear",
+    r"see (?:me|that|my)",
+    r"imagine",
+    r"remember",
+    r"explain",
+    r"say (?:that|a)",
+    r"tell me (?:about|how|why|what)",
+    r"describe",
+    r"believe",
+    r"talk (?:me|us)",
+    r"walk (?:me|us)",
+    r"give (?:me|us) an example",
+    r"be (?:honest|more)",
+    r"live with",
+    r"speak",
+    r"stop",
+    r"repeat",
+    r"think",
+    r"move it\b",
+    r"do\b(?: that| it)?\W*$",
+)
+ACCEPTS = re.compile(
+    r"^(?:oh,? )?(?:yes|yeah|yep|yup|okay|ok|sure|will do|of course|fine|i can|i'll|happy to|no problem|no bother|on it|consider it done|"
+    r"monday|tuesday|wednesday|thursday|friday|tomorrow|today|great|right|leave it with me|mm-hm|course|by )\b|will do|i'll do|can do|leave it with me"
+)
 REFUSES = re.compile(r"^(?:no\b|not (?:me|really|this)|i can't|i'd rather not|sorry, (?:i|no)|i don't)|\bi can't\b|\bnot until\b")
-DOES = table(r"send", r"write", r"ring", r"call", r"phone", r"text", r"email", r"e-mail", r"book", r"order", r"ask", r"check", r"find out", r"draw", r"draft", r"put", r"get",
-             r"bring", r"take", r"make", r"fix", r"update", r"share", r"set up", r"look", r"talk to", r"speak to", r"chase", r"pay", r"read", r"rig", r"redo", r"give", r"fill",
-             r"have", r"arrange", r"prepare", r"circulate", r"move", r"measure", r"test", r"try", r"do\b", r"add", r"sort", r"cut", r"print", r"sign", r"go through", r"let you know",
-             r"let \w+ know", r"pick", r"drop", r"buy", r"collect", r"show", r"hand", r"confirm", r"schedule", r"label", r"lag", r"wire", r"weigh", r"count", r"replace")
+DOES = table(
+    r"send",
+    r"write",
+    r"ring",
+    r"call",
+    r"phone",
+    r"text",
+    r"email",
+    r"e-mail",
+    r"book",
+    r"order",
+    r"ask",
+    r"check",
+    r"find out",
+    r"draw",
+    r"draft",
+    r"put",
+    r"get",
+    r"bring",
+    r"take",
+    r"make",
+    r"fix",
+    r"update",
+    r"share",
+    r"set up",
+    r"look",
+    r"talk to",
+    r"speak to",
+    r"chase",
+    r"pay",
+    r"read",
+    r"rig",
+    r"redo",
+    r"give",
+    r"fill",
+    r"have",
+    r"arrange",
+    r"prepare",
+    r"circulate",
+    r"move",
+    r"measure",
+    r"test",
+    r"try",
+    r"do\b",
+    r"add",
+    r"sort",
+    r"cut",
+    r"print",
+    r"sign",
+    r"go through",
+    r"let you know",
+    r"let \w+ know",
+    r"pick",
+    r"drop",
+    r"buy",
+    r"collect",
+    r"show",
+    r"hand",
+    r"confirm",
+    r"schedule",
+    r"label",
+    r"lag",
+    r"wire",
+    r"weigh",
+    r"count",
+    r"replace",
+)
 UNREAL = table(r"would have", r"if i were", r"i'd have", r"used to", r"i can't", r"i could have")
 
 _REACH = 3
@@ -48,11 +181,28 @@ def find_actions(lines: Sequence[Said], record: Record) -> list[Finding]:
         told = TELLS.search(said.text)
         if request and not IDLE_REQUEST.match(rest := request["rest"] or request["rest2"]) and DOES.match(rest):
             found += _asked(lines, said, rest, names, day, vocative=_called(said, names))
-        elif told and (owner := names.get(told["name"].lower())) and owner != said.speaker and (doing := DOES.search(plain, told.end("name"))):
-            found += _asked(lines, said, plain[doing.start():], names, day, vocative=owner)
-        elif (own := COMMITS.search(plain)) and not IDLE.match(own["rest"]) and (doing := DOES.match(own["rest"])) and "?" not in said.text[own.start():]:
-            found.append(_finding(said.speaker, _own_words(said, own.start("rest")), (said, *_when(lines, said, day)), day,
-                                  0.68 if own.group().startswith(("i'll", "i will", "i'm going")) else 0.5))
+        elif (
+            told
+            and (owner := names.get(told["name"].lower()))
+            and owner != said.speaker
+            and (doing := DOES.search(plain, told.end("name")))
+        ):
+            found += _asked(lines, said, plain[doing.start() :], names, day, vocative=owner)
+        elif (
+            (own := COMMITS.search(plain))
+            and not IDLE.match(own["rest"])
+            and (doing := DOES.match(own["rest"]))
+            and "?" not in said.text[own.start() :]
+        ):
+            found.append(
+                _finding(
+                    said.speaker,
+                    _own_words(said, own.start("rest")),
+                    (said, *_when(lines, said, day)),
+                    day,
+                    0.68 if own.group().startswith(("i'll", "i will", "i'm going")) else 0.5,
+                )
+            )
     return _apart(found, day)
 
 
@@ -63,7 +213,7 @@ def _own_words(said: Said, start: int) -> str:
 def _asked(lines: Sequence[Said], said: Said, rest: str, names: dict[str, str], day: date | None, vocative: str | None) -> list[Finding]:
     """A request, with the answer to it: taken up, refused, or left hanging."""
     answer = None
-    for later in lines[said.index + 1:said.index + 1 + _REACH]:
+    for later in lines[said.index + 1 : said.index + 1 + _REACH]:
         if later.speaker == said.speaker:
             continue
         if vocative and later.speaker != vocative:
@@ -93,14 +243,19 @@ def _when(lines: Sequence[Said], said: Said, day: date | None) -> tuple[Said, ..
     """The line right after, where it only adds when ("Thursday, yep."; "By Monday?" and what is said to it)."""
     if day is None:
         return ()
-    after = lines[said.index + 1:said.index + 3]
+    after = lines[said.index + 1 : said.index + 3]
     for count, later in enumerate(after, start=1):
         if len(later.text.split()) <= 6 and find_due(later.text, day):
             return tuple(after[:count])
     return ()
 
 
-_MINE = [(re.compile(r"\bmy\b"), "their"), (re.compile(r"\bmyself\b"), "themselves"), (re.compile(r"\bI'm\b|\bi'm\b"), "they are"), (re.compile(r"\bI\b|\bi\b"), "they")]
+_MINE = [
+    (re.compile(r"\bmy\b"), "their"),
+    (re.compile(r"\bmyself\b"), "themselves"),
+    (re.compile(r"\bI'm\b|\bi'm\b"), "they are"),
+    (re.compile(r"\bI\b|\bi\b"), "they"),
+]
 
 
 def _finding(owner: str | None, doing: str, said: tuple[Said, ...], day: date | None, sure: float) -> Finding:
@@ -124,7 +279,9 @@ def _apart(found: list[Finding], day: date | None) -> list[Finding]:
         last = kept[-1] if kept else None
         if last and finding.owner == last.owner and finding.said[0].index <= last.said[-1].index + 1:
             said = tuple({line.index: line for line in last.said + finding.said}.values())
-            kept[-1] = Finding("action", last.text, said, min(0.95, max(last.confidence, finding.confidence) + 0.1), last.owner, finding.due or last.due)
+            kept[-1] = Finding(
+                "action", last.text, said, min(0.95, max(last.confidence, finding.confidence) + 0.1), last.owner, finding.due or last.due
+            )
         else:
             kept.append(finding)
     return kept

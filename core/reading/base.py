@@ -1,4 +1,5 @@
 """What detectors share: the lines of a record in a row, and what they find in them."""
+
 from __future__ import annotations
 
 import re
@@ -84,9 +85,11 @@ def first_name(name: str) -> str:
     return name.split()[0] if name.strip() else name
 
 
-_OPENERS = re.compile(r"^(?:(?:oh|okay|ok|right|so|well|yes|yeah|yep|no|and|but|then|all right|alright|good|lovely|perfect|great|fine|sure|"
-                      r"um|uh|erm|now|thank you|thanks|sorry|look|listen|anyway|actually|i think|i guess|i mean|you know|maybe|honestly)\b[,.!]?\s+)+",
-                      re.IGNORECASE)
+_OPENERS = re.compile(
+    r"^(?:(?:oh|okay|ok|right|so|well|yes|yeah|yep|no|and|but|then|all right|alright|good|lovely|perfect|great|fine|sure|"
+    r"um|uh|erm|now|thank you|thanks|sorry|look|listen|anyway|actually|i think|i guess|i mean|you know|maybe|honestly)\b[,.!]?\s+)+",
+    re.IGNORECASE,
+)
 
 
 def clause(text: str) -> str:

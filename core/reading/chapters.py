@@ -1,4 +1,5 @@
 """Chapters: contiguous stretches on one subject, after TextTiling (Hearst 1997), titled in the meeting's own words."""
+
 from __future__ import annotations
 
 import math
@@ -12,8 +13,11 @@ from core.reading.words import STOP
 from core.record.model import Record, Turn
 
 # People say so when they move on.
-MOVES_ON = re.compile(r"^(?:so|okay|ok|right|all right|good|now|can (?:we|i)|sorry|anyway|last|next|then|moving on|one more|the other thing|while we're at it|item \w+|who's|what's)\b"
-                      r"(?=(?:\W+\w+){7})", re.IGNORECASE)
+MOVES_ON = re.compile(
+    r"^(?:so|okay|ok|right|all right|good|now|can (?:we|i)|sorry|anyway|last|next|then|moving on|one more|the other thing|while we're at it|item \w+|who's|what's)\b"
+    r"(?=(?:\W+\w+){7})",
+    re.IGNORECASE,
+)
 
 _SIDE = 14  # turns compared on either side of a seam
 _SHORTEST = 4  # turns
@@ -55,15 +59,20 @@ def find_chapters(record: Record) -> list[Chapter]:
         if all(abs(seam - other) >= apart for other in seams) and len(turns) - seam >= apart:
             seams.append(seam)
     seams.sort()
-    return [Chapter(_title(turns[a:b], bags[a:b], spread), turns[a].id, turns[a].start) for a, b in zip(seams, [*seams[1:], len(turns)], strict=True)]
+    return [
+        Chapter(_title(turns[a:b], bags[a:b], spread), turns[a].id, turns[a].start)
+        for a, b in zip(seams, [*seams[1:], len(turns)], strict=True)
+    ]
 
 
 def _depths(turns: tuple[Turn, ...], bags: list[Counter], weight: dict[str, float]) -> list[float]:
     """How deep each seam cuts: low likeness between its sides below the peaks around it, plus a move-on word."""
-    likeness = [1.0] + [_likeness(sum(bags[max(0, i - _SIDE):i], Counter()), sum(bags[i:i + _SIDE], Counter()), weight) for i in range(1, len(bags))]
+    likeness = [1.0] + [
+        _likeness(sum(bags[max(0, i - _SIDE) : i], Counter()), sum(bags[i : i + _SIDE], Counter()), weight) for i in range(1, len(bags))
+    ]
     depths = []
     for i, here in enumerate(likeness):
-        left, right = max(likeness[max(0, i - _SIDE):i + 1]), max(likeness[i:i + _SIDE])
+        left, right = max(likeness[max(0, i - _SIDE) : i + 1]), max(likeness[i : i + _SIDE])
         depths.append((left - here) + (right - here) + (0.2 if MOVES_ON.match(turns[i].text) else 0.0))
     return depths
 
@@ -71,6 +80,7 @@ def _depths(turns: tuple[Turn, ...], bags: list[Counter], weight: dict[str, floa
 def _likeness(one: Counter, other: Counter, weight: dict[str, float]) -> float:
     def norm(bag: Counter) -> float:
         return math.sqrt(sum((count * weight[term]) ** 2 for term, count in bag.items())) or 1.0
+
     return sum(count * other[term] * weight[term] ** 2 for term, count in one.items() if term in other) / (norm(one) * norm(other))
 
 

@@ -1,4 +1,5 @@
 """When something is due: what is said, resolved against the meeting's own date."""
+
 from __future__ import annotations
 
 import calendar
@@ -8,10 +9,45 @@ from datetime import date, timedelta
 
 WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
 MONTHS = ("january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november", "december")
-ORDINALS = {word: number for number, word in enumerate(
-    "first second third fourth fifth sixth seventh eighth ninth tenth eleventh twelfth thirteenth fourteenth fifteenth sixteenth "
-    "seventeenth eighteenth nineteenth twentieth twenty-first twenty-second twenty-third twenty-fourth twenty-fifth twenty-sixth "
-    "twenty-seventh twenty-eighth twenty-ninth thirtieth thirty-first".split(), start=1)}
+ORDINALS = {
+    word: number
+    for number, word in enumerate(
+        [
+            "first",
+            "second",
+            "third",
+            "fourth",
+            "fifth",
+            "sixth",
+            "seventh",
+            "eighth",
+            "ninth",
+            "tenth",
+            "eleventh",
+            "twelfth",
+            "thirteenth",
+            "fourteenth",
+            "fifteenth",
+            "sixteenth",
+            "seventeenth",
+            "eighteenth",
+            "nineteenth",
+            "twentieth",
+            "twenty-first",
+            "twenty-second",
+            "twenty-third",
+            "twenty-fourth",
+            "twenty-fifth",
+            "twenty-sixth",
+            "twenty-seventh",
+            "twenty-eighth",
+            "twenty-ninth",
+            "thirtieth",
+            "thirty-first",
+        ],
+        start=1,
+    )
+}
 NUMBERS = {"a": 1, "one": 1, "two": 2, "a couple of": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "eight": 8, "ten": 10}
 
 _WEEKDAY = "|".join(WEEKDAYS)
@@ -73,8 +109,7 @@ RULES: list[tuple[str, Callable[[re.Match[str], date], date | None]]] = [
     (rf"in (?P<number>{_NUMBER}) weeks?", lambda m, day: day + timedelta(days=7 * _counted(m))),
     (rf"in (?P<number>{_NUMBER}) days?", lambda m, day: day + timedelta(days=_counted(m))),
     (rf"\b(?:by|before|on|until|for) the (?P<ordinal>{_ORDINAL})\b", _day_of_month),
-    (r"today|tonight|this (?:morning|afternoon|evening)|end of (?:the )?day|by close of play|before i go home",
-     lambda m, day: day),
+    (r"today|tonight|this (?:morning|afternoon|evening)|end of (?:the )?day|by close of play|before i go home", lambda m, day: day),
 ]
 _COMPILED = [(re.compile(rf"\b(?:{pattern})"), when) for pattern, when in RULES]
 

@@ -1,4 +1,5 @@
 """The gist: at most five sentences on top of the minutes, each with its lines."""
+
 from __future__ import annotations
 
 from collections.abc import Sequence
@@ -28,7 +29,9 @@ def write_gist(record: Record, findings: Sequence[Finding], chapters: Sequence[C
         # Of several chapters the first word of each title; of a single one, all of its words.
         words = [chapter.title.split(", ")[0] for chapter in chapters[:5]] if len(chapters) > 1 else chapters[0].title.split(", ")
         subjects = list(dict.fromkeys(word[:1].lower() + word[1:] for word in words))
-        sentences.append(GistSentence(f"Talked about: {', '.join(subjects[:-1])}{' and ' if len(subjects) > 1 else ''}{subjects[-1]}.", opening))
+        sentences.append(
+            GistSentence(f"Talked about: {', '.join(subjects[:-1])}{' and ' if len(subjects) > 1 else ''}{subjects[-1]}.", opening)
+        )
     for kind, lead, most in (("decision", "Settled", 2), ("action", "To do", 1), ("question", "Left open", 1)):
         chosen = sorted((f for f in findings if f.kind == kind and f.status == "standing"), key=lambda f: (-f.confidence, f.start))[:most]
         for finding in sorted(chosen, key=lambda f: f.start):

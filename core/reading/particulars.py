@@ -1,4 +1,5 @@
 """Dates and figures named."""
+
 from __future__ import annotations
 
 import re
@@ -8,11 +9,15 @@ from core.reading.base import Finding, Said, clause
 from core.reading.due import find_due
 from core.record.model import Record
 
-_WORDS = (r"(?:one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|thirteen|fourteen|fifteen|sixteen|seventeen|eighteen|nineteen|twenty|thirty|forty|fifty|"
-          r"sixty|seventy|eighty|ninety|hundred|thousand|million|half|third|quarter)")
+_WORDS = (
+    r"(?:one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|thirteen|fourteen|fifteen|sixteen|seventeen|eighteen|nineteen|twenty|thirty|forty|fifty|"
+    r"sixty|seventy|eighty|ninety|hundred|thousand|million|half|third|quarter)"
+)
 _NUMBER = rf"(?:\d[\d,.]*|{_WORDS}(?:[ -](?:and )?{_WORDS})*)"
-UNITS = (r"(?:%|percent|per cent|degrees?|pounds?|euros?|dollars?|thousand|hundred|million|metres?|meters?|millimetres?|mil|mm|cm|kilos?|tonnes?|litres?|liters?|hours?|"
-         r"minutes?|panes?|trays?|years?|weeks?|days?|months?|kilowatts?|people|visitors?|square metres?)")
+UNITS = (
+    r"(?:%|percent|per cent|degrees?|pounds?|euros?|dollars?|thousand|hundred|million|metres?|meters?|millimetres?|mil|mm|cm|kilos?|tonnes?|litres?|liters?|hours?|"
+    r"minutes?|panes?|trays?|years?|weeks?|days?|months?|kilowatts?|people|visitors?|square metres?)"
+)
 _FIGURE = re.compile(rf"[£€$]\s?\d[\d,.]*|\b{_NUMBER}\s?{UNITS}\b|\d%", re.IGNORECASE)
 
 

@@ -1,4 +1,5 @@
 """Open questions: put by somebody, answered by nobody."""
+
 from __future__ import annotations
 
 from collections.abc import Sequence
@@ -8,17 +9,58 @@ from core.record.model import Record
 
 # An answer that is none.
 UNKNOWN = table(
-    r"(?:i|we|nobody|no one) (?:honestly |really |still )?(?:don't|do not|doesn't|does not|didn't) know", r"no idea", r"not (?:certain|sure)", r"nobody knows", r"can't say",
-    r"couldn't say", r"good question", r"find (?:that |it )?out", r"have to ask", r"i'd (?:have to|want to) (?:look|ask|check)", r"leave (?:it|that) (?:for now|until|open)", r"park (?:that|it|this)",
-    r"we don't know", r"can't tell", r"haven't got (?:it|that)", r"without a number", r"who knows", r"come back to (?:that|it)", r"i wish i knew", r"still don't know", r"ask \w+ (?:about|when)",
+    r"(?:i|we|nobody|no one) (?:honestly |really |still )?(?:don't|do not|doesn't|does not|didn't) know",
+    r"no idea",
+    r"not (?:certain|sure)",
+    r"nobody knows",
+    r"can't say",
+    r"couldn't say",
+    r"good question",
+    r"find (?:that |it )?out",
+    r"have to ask",
+    r"i'd (?:have to|want to) (?:look|ask|check)",
+    r"leave (?:it|that) (?:for now|until|open)",
+    r"park (?:that|it|this)",
+    r"we don't know",
+    r"can't tell",
+    r"haven't got (?:it|that)",
+    r"without a number",
+    r"who knows",
+    r"come back to (?:that|it)",
+    r"i wish i knew",
+    r"still don't know",
+    r"ask \w+ (?:about|when)",
 )
 # Says outright that something is open.
-STATES = table(r"(?:i|we) (?:still )?don't know (?:yet )?(?:who|what|when|where|whether|if|how|which|why)", r"the question is", r"(?:i'm|we're) not (?:certain|sure) (?:who|what|when|where|whether|if|how|which)",
-               r"(?:somebody|someone) (?:needs|has) to find (?:that )?out", r"still open")
+STATES = table(
+    r"(?:i|we) (?:still )?don't know (?:yet )?(?:who|what|when|where|whether|if|how|which|why)",
+    r"the question is",
+    r"(?:i'm|we're) not (?:certain|sure) (?:who|what|when|where|whether|if|how|which)",
+    r"(?:somebody|someone) (?:needs|has) to find (?:that )?out",
+    r"still open",
+)
 # Questions that want no answer.
-IDLE = table(r"can (?:you|everyone|we all) (?:hear|see)", r"is that (?:better|everyone|you|right|okay|ok|it)", r"how are you", r"anything else", r"right\?", r"okay\?", r"you know\?", r"isn't it\?", r"doesn't it\?",
-             r"shall we (?:start|begin)", r"anyone else", r"what's that", r"sorry\?", r"really\?", r"yeah\?", r"can i just", r"do you want to (?:start|go)", r"milk|kettle|coffee|tea\b",
-             r"(?:can|could|would|will) you")
+IDLE = table(
+    r"can (?:you|everyone|we all) (?:hear|see)",
+    r"is that (?:better|everyone|you|right|okay|ok|it)",
+    r"how are you",
+    r"anything else",
+    r"right\?",
+    r"okay\?",
+    r"you know\?",
+    r"isn't it\?",
+    r"doesn't it\?",
+    r"shall we (?:start|begin)",
+    r"anyone else",
+    r"what's that",
+    r"sorry\?",
+    r"really\?",
+    r"yeah\?",
+    r"can i just",
+    r"do you want to (?:start|go)",
+    r"milk|kettle|coffee|tea\b",
+    r"(?:can|could|would|will) you",
+)
 
 _REACH = 4
 
@@ -31,11 +73,13 @@ def find_questions(lines: Sequence[Said], record: Record) -> list[Finding]:
             found.append(Finding("question", clause(said.text), (said,), 0.45))
         if "?" not in said.text or len(said.text.split()) < 4 or IDLE.search(said.plain):
             continue
-        after = [later for later in lines[said.index + 1:said.index + 1 + _REACH]]
+        after = [later for later in lines[said.index + 1 : said.index + 1 + _REACH]]
         unknown = next((later for later in after if UNKNOWN.search(later.plain)), None)
         if unknown is not None:
             near = unknown.index - said.index
-            found.append(Finding("question", clause(said.text) + "?", (said, unknown) if near <= 2 else (said,), 0.62 if near <= 2 else 0.4))
+            found.append(
+                Finding("question", clause(said.text) + "?", (said, unknown) if near <= 2 else (said,), 0.62 if near <= 2 else 0.4)
+            )
         elif not any(later.speaker != said.speaker for later in after):
             found.append(Finding("question", clause(said.text) + "?", (said,), 0.35))
     return _apart(found)

@@ -1,4 +1,5 @@
 """Everything that is read from a record, in one go."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass, replace

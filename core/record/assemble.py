@@ -1,4 +1,5 @@
 """Words with voices → turns and lines."""
+
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence

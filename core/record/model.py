@@ -1,4 +1,5 @@
 """What a record is made of: plain values, the same for the command line, the server and the formats."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace

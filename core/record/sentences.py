@@ -1,4 +1,5 @@
 """Where a sentence ends: for cutting turns into lines."""
+
 from __future__ import annotations
 
 import re

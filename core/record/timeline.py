@@ -1,4 +1,5 @@
 """Spans of time and their small algebra; everything on a timeline is made of them."""
+
 from __future__ import annotations
 
 from collections.abc import Iterable

@@ -1,4 +1,5 @@
 """A question to one record: the turns that share most of its weight, or "the record does not say"."""
+
 from __future__ import annotations
 
 from collections.abc import Sequence

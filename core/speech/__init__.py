@@ -1,4 +1,5 @@
 """Sound → words with times and probabilities."""
+
 from core.speech.activity import voice_activity
 from core.speech.hear import Hearing, Passage, Recogniser
 

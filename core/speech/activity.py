@@ -1,4 +1,5 @@
 """Where somebody speaks: voice activity, before anything is recognised, since the recogniser invents words on silence."""
+
 from __future__ import annotations
 
 from collections.abc import Callable
@@ -18,7 +19,7 @@ def voice_activity(sound: np.ndarray, progress: Callable[[float], None] = lambda
     """Spans with speech, in order, not overlapping. sound: int16, shape (samples,), 16 kHz (Silero VAD, MIT)."""
     found: list[Span] = []
     for start in range(0, len(sound), _BLOCK * RATE):
-        block = as_float(np.asarray(sound[start:start + _BLOCK * RATE]))
+        block = as_float(np.asarray(sound[start : start + _BLOCK * RATE]))
         found += [Span((start + s["start"]) / RATE, (start + s["end"]) / RATE) for s in get_speech_timestamps(block, _OPTIONS)]
         progress((start + len(block)) / RATE)
     return merge(found, gap=0.05)

@@ -1,4 +1,5 @@
 """Speech → words: Whisper in CTranslate2's form, run by faster-whisper over stretches of voice activity."""
+
 from __future__ import annotations
 
 import os
@@ -45,8 +46,9 @@ class Recogniser:
 
     def __init__(self, folder: Path, threads: int | None = None):
         """folder: a CTranslate2 Whisper model. threads: of the processor; by default all there are."""
-        self._model = WhisperModel(str(folder), device="cpu", compute_type="int8",
-                                   cpu_threads=threads or os.cpu_count() or 1, local_files_only=True)
+        self._model = WhisperModel(
+            str(folder), device="cpu", compute_type="int8", cpu_threads=threads or os.cpu_count() or 1, local_files_only=True
+        )
         self._pipeline = BatchedInferencePipeline(self._model)
 
     def language(self, sound: np.ndarray, speech: Sequence[Span]) -> str | None:
@@ -69,18 +71,23 @@ class Recogniser:
         """
         stretches = [stretch for stretch in pack(speech, _STRETCH) if stretch.end > since]
         for first in range(0, len(stretches), _TOGETHER):
-            group = stretches[first:first + _TOGETHER]
+            group = stretches[first : first + _TOGETHER]
             yield Passage(tuple(self._words(sound, group, language)), group[-1].end)
 
     def _words(self, sound: np.ndarray, group: Sequence[Span], language: str) -> Iterator[Word]:
         offset = group[0].start
         block = as_float(_cut(sound, group[0] | group[-1]))
         clips = [{"start": s.start - offset, "end": min(s.end - offset, len(block) / RATE)} for s in group]
-        segments, _ = self._pipeline.transcribe(block, language=language, clip_timestamps=clips, batch_size=len(clips),
-                                                beam_size=5, word_timestamps=True, vad_filter=False)
+        segments, _ = self._pipeline.transcribe(
+            block, language=language, clip_timestamps=clips, batch_size=len(clips), beam_size=5, word_timestamps=True, vad_filter=False
+        )
         for segment in segments:
-            if (segment.compression_ratio > _COMPRESSION and segment.avg_logprob < _REPEATED_LOGPROB
-                    or segment.avg_logprob < _LOGPROB and segment.no_speech_prob > _NO_SPEECH):
+            if (
+                segment.compression_ratio > _COMPRESSION
+                and segment.avg_logprob < _REPEATED_LOGPROB
+                or segment.avg_logprob < _LOGPROB
+                and segment.no_speech_prob > _NO_SPEECH
+            ):
                 continue
             yield from _joined(segment.words or (), offset)
 
@@ -93,7 +100,9 @@ def _joined(pieces: Iterable, offset: float) -> Iterator[Word]:
         if not text:
             continue
         if word and not piece.word[0].isspace() and not piece.word[0].isalnum():
-            word = replace(word, text=word.text + text, end=max(word.end, end), probability=min(word.probability, round(piece.probability, 3)))
+            word = replace(
+                word, text=word.text + text, end=max(word.end, end), probability=min(word.probability, round(piece.probability, 3))
+            )
             continue
         if word:
             yield word
@@ -104,4 +113,4 @@ def _joined(pieces: Iterable, offset: float) -> Iterator[Word]:
 
 
 def _cut(sound: np.ndarray, span: Span) -> np.ndarray:
-    return np.asarray(sound[int(span.start * RATE):int(span.end * RATE)])
+    return np.asarray(sound[int(span.start * RATE) : int(span.end * RATE)])

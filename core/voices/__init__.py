@@ -1,4 +1,5 @@
 """Who spoke when: embeddings of short windows, their clusters, words given to voices."""
+
 from core.voices.embedding import VoiceEmbedding
 from core.voices.tell_apart import Told, tell_apart
 

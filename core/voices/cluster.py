@@ -1,4 +1,5 @@
 """Windows of voices → how many voices there are, and what each sounds like."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -66,6 +67,7 @@ def _refine(vectors: np.ndarray, centroids: np.ndarray, rounds: int = 5) -> np.n
     """Spherical k-means from the given centroids (Dhillon and Modha 2001)."""
     for _ in range(rounds):
         nearest = (vectors @ centroids.T).argmax(axis=1)
-        centroids = unit(np.stack([vectors[nearest == k].mean(axis=0) if (nearest == k).any() else centroids[k]
-                                   for k in range(len(centroids))]))
+        centroids = unit(
+            np.stack([vectors[nearest == k].mean(axis=0) if (nearest == k).any() else centroids[k] for k in range(len(centroids))])
+        )
     return centroids

@@ -1,4 +1,5 @@
 """A voice as a vector of 256 values: d-vectors (Wan et al. 2018, Generalized End-to-End Loss) from an ONNX model."""
+
 from __future__ import annotations
 
 import os
@@ -19,8 +20,10 @@ _BATCH = 128
 
 def _mel_filters() -> np.ndarray:
     """Slaney's mel filter bank, shape (40, 257): linear to 1 kHz, logarithmic above, each of unit area."""
+
     def to_hz(mel: np.ndarray) -> np.ndarray:
         return np.where(mel < 15, mel * 200 / 3, 1000 * np.exp((mel - 15) * np.log(6.4) / 27))
+
     top = 15 + 27 * np.log(RATE / 2 / 1000) / np.log(6.4)
     edges = to_hz(np.linspace(0, top, _MELS + 2))
     bins = np.linspace(0, RATE / 2, _FFT // 2 + 1)
@@ -63,16 +66,15 @@ class VoiceEmbedding:
         centres: list[float] = []
         frames: list[np.ndarray] = []
         for span in spans:
-            mel = log_mel(np.asarray(sound[int(span.start * RATE):int(span.end * RATE)]))
+            mel = log_mel(np.asarray(sound[int(span.start * RATE) : int(span.end * RATE)]))
             if len(mel) < _FRAMES:
                 centres.append((span.start + span.end) / 2)
                 frames.append(mel[np.arange(_FRAMES) % len(mel)])
                 continue
             for first in range(0, len(mel) - _FRAMES + 1, _STRIDE):
                 centres.append(span.start + (first + _FRAMES / 2) * _HOP / RATE)
-                frames.append(mel[first:first + _FRAMES])
-        vectors = [self._session.run(None, {"mel_window": np.stack(frames[i:i + _BATCH])})[0]
-                   for i in range(0, len(frames), _BATCH)]
+                frames.append(mel[first : first + _FRAMES])
+        vectors = [self._session.run(None, {"mel_window": np.stack(frames[i : i + _BATCH])})[0] for i in range(0, len(frames), _BATCH)]
         if not vectors:
             return np.zeros(0), np.zeros((0, 256), np.float32)
         return np.array(centres), unit(np.concatenate(vectors))

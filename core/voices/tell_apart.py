@@ -1,4 +1,5 @@
 """Words → whose voice says each: the likeliest path through the voices, where changing voice costs something."""
+
 from __future__ import annotations
 
 from collections.abc import Sequence
@@ -27,8 +28,9 @@ class Told:
     voices: dict[str, np.ndarray]
 
 
-def tell_apart(words: Sequence[Word], sound: np.ndarray, speech: Sequence[Span], embedding: VoiceEmbedding,
-               voices: int | None = None) -> Told:
+def tell_apart(
+    words: Sequence[Word], sound: np.ndarray, speech: Sequence[Span], embedding: VoiceEmbedding, voices: int | None = None
+) -> Told:
     """Give each word to a voice, labelled A, B, C … in the order in which they are first heard.
 
     sound: int16, shape (samples,), 16 kHz. speech: voice activity in order. voices: their number where it is known.

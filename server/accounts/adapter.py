@@ -1,4 +1,5 @@
 """Whether a stranger may sign up."""
+
 from allauth.account.adapter import DefaultAccountAdapter
 from django.conf import settings
 

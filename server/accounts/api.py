@@ -1,4 +1,5 @@
 """Me, my workspace, its members and invitations."""
+
 from __future__ import annotations
 
 from datetime import datetime
@@ -99,8 +100,14 @@ def me(request: HttpRequest):
     memberships = list(Membership.objects.filter(user=request.user).select_related("workspace").order_by("id"))
     current = membership_of(request) if memberships else None
     user: User = request.user
-    return {"email": user.email, "name": user.name, "initials": user.initials, "workspace": current and current.workspace.name,
-            "role": current and current.role, "workspaces": [{"id": m.workspace_id, "name": m.workspace.name} for m in memberships]}
+    return {
+        "email": user.email,
+        "name": user.name,
+        "initials": user.initials,
+        "workspace": current and current.workspace.name,
+        "role": current and current.role,
+        "workspaces": [{"id": m.workspace_id, "name": m.workspace.name} for m in memberships],
+    }
 
 
 @router.patch("/me", response=MeOut, auth=signed_in)
@@ -147,7 +154,11 @@ def change_role(request: HttpRequest, member_id: int, payload: RoleIn):
         raise Refused(404, "There is no such member.")
     if not membership.manages or Role.OWNER in (member.role, payload.role) and membership.role != Role.OWNER:
         raise not_allowed("Only owners and admins change roles, and only owners make or unmake owners.")
-    if member.role == Role.OWNER and payload.role != Role.OWNER and Membership.objects.filter(workspace=membership.workspace, role=Role.OWNER).count() == 1:
+    if (
+        member.role == Role.OWNER
+        and payload.role != Role.OWNER
+        and Membership.objects.filter(workspace=membership.workspace, role=Role.OWNER).count() == 1
+    ):
         raise Refused(409, "This is the only owner. Make somebody else an owner first.")
     member.role = payload.role
     member.save(update_fields=["role"])
@@ -183,7 +194,11 @@ def invited(request: HttpRequest, token: str):
     """What an invitation is for."""
     get_token(request)
     invitation = find_invitation(token)
-    return {"workspace": invitation.workspace.name, "email": invitation.email, "has_account": User.objects.filter(email=invitation.email.lower()).exists()}
+    return {
+        "workspace": invitation.workspace.name,
+        "email": invitation.email,
+        "has_account": User.objects.filter(email=invitation.email.lower()).exists(),
+    }
 
 
 @router.post("/invited/{token}", response=MeOut, auth=None)

@@ -1,4 +1,5 @@
 """Who asks, and in which workspace."""
+
 from __future__ import annotations
 
 from django.http import HttpRequest

@@ -1,4 +1,5 @@
 """Users, workspaces, and who is what in which."""
+
 from __future__ import annotations
 
 import secrets
@@ -37,7 +38,7 @@ class User(AbstractBaseUser, PermissionsMixin):
     def initials(self) -> str:
         """What stands in the margin beside a line in their hand."""
         words = (self.name or self.email).split()
-        return "".join(word[0] for word in [words[0], *words[-1:][:len(words) - 1]]).upper()
+        return "".join(word[0] for word in [words[0], *words[-1:][: len(words) - 1]]).upper()
 
 
 class Workspace(models.Model):

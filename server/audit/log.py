@@ -1,4 +1,5 @@
 """Writing the audit entry: every action calls this in its own transaction."""
+
 from server.accounts.models import User, Workspace
 from server.audit.models import Entry
 

@@ -1,4 +1,5 @@
 """Who did what, when."""
+
 from django.conf import settings
 from django.db import models
 

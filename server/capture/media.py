@@ -1,4 +1,5 @@
 """A recording's sound, in the stretches a player asks for (HTTP range requests, RFC 9110 section 14)."""
+
 from __future__ import annotations
 
 import re

@@ -1,4 +1,5 @@
 """What comes in: uploads while they arrive, recordings once they are kept."""
+
 from __future__ import annotations
 
 import uuid

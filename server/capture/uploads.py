@@ -1,4 +1,5 @@
 """Resumable uploads by the tus protocol 1.0.0 (core, creation and termination), to disk, a piece at a time."""
+
 from __future__ import annotations
 
 import base64
@@ -24,8 +25,14 @@ def path_of(upload: Upload) -> Path:
 
 
 def _answer(status: int, **headers: str) -> HttpResponse:
-    return HttpResponse(status=status, headers={"Tus-Resumable": VERSION, "Cache-Control": "no-store",
-                                                **{name.replace("_", "-"): value for name, value in headers.items()}})
+    return HttpResponse(
+        status=status,
+        headers={
+            "Tus-Resumable": VERSION,
+            "Cache-Control": "no-store",
+            **{name.replace("_", "-"): value for name, value in headers.items()},
+        },
+    )
 
 
 def _metadata(header: str) -> dict[str, str]:

@@ -1,4 +1,5 @@
 """Today, the library, search."""
+
 from __future__ import annotations
 
 from datetime import date, datetime
@@ -94,10 +95,20 @@ SnippetOut.model_rebuild()
 def row_of(meeting: Meeting) -> dict:
     """A meeting as a row of the library."""
     people = [person.name for person in meeting.people.all()]
-    return {"id": meeting.pk, "title": meeting.title, "started_at": meeting.started_at, "duration": meeting.duration, "place": meeting.place,
-            "series": meeting.series and meeting.series.name, "visibility": meeting.visibility, "people": people, "counts": meeting.counts,
-            "strip": lanes_of(meeting), "ready": meeting.ready_at is not None,
-            "playable": bool(meeting.recording.listening) if hasattr(meeting, "recording") else False}
+    return {
+        "id": meeting.pk,
+        "title": meeting.title,
+        "started_at": meeting.started_at,
+        "duration": meeting.duration,
+        "place": meeting.place,
+        "series": meeting.series and meeting.series.name,
+        "visibility": meeting.visibility,
+        "people": people,
+        "counts": meeting.counts,
+        "strip": lanes_of(meeting),
+        "ready": meeting.ready_at is not None,
+        "playable": bool(meeting.recording.listening) if hasattr(meeting, "recording") else False,
+    }
 
 
 @router.get("/today", response=TodayOut)
@@ -105,11 +116,22 @@ def today(request: HttpRequest):
     """What is being worked on, what is new, what I have to do."""
     membership = membership_of(request)
     meetings = visible_meetings(membership)
-    return {"working": [{"id": meeting.pk, "title": meeting.title, "work": work} for meeting, work in being_worked_on(meetings)],
-            "new": [row_of(meeting) for meeting in new_meetings(membership)[:5]],
-            "actions": [{"id": a.pk, "text": a.text, "due": a.due, "meeting": a.meeting_id, "meeting_title": a.meeting.title,
-                         "line": min((line.number for line in a.lines.all()), default=1)} for a in my_open_actions(membership)[:50]],
-            "meetings": meetings.count()}
+    return {
+        "working": [{"id": meeting.pk, "title": meeting.title, "work": work} for meeting, work in being_worked_on(meetings)],
+        "new": [row_of(meeting) for meeting in new_meetings(membership)[:5]],
+        "actions": [
+            {
+                "id": a.pk,
+                "text": a.text,
+                "due": a.due,
+                "meeting": a.meeting_id,
+                "meeting_title": a.meeting.title,
+                "line": min((line.number for line in a.lines.all()), default=1),
+            }
+            for a in my_open_actions(membership)[:50]
+        ],
+        "meetings": meetings.count(),
+    }
 
 
 @router.get("/library", response=LibraryOut)
@@ -123,10 +145,21 @@ def library(request: HttpRequest, cursor: str = "", person: int | None = None, s
 def search_library(request: HttpRequest, q: str):
     """Lines that hold the words, by meeting."""
     found = search(membership_of(request), q)
-    return {"query": q, "lines": sum(hits.count for hits in found), "meetings": [
-        {"meeting": row_of(hits.meeting), "count": hits.count,
-         "lines": [{"line": line.number, "start": line.start, "speaker": line.turn.voice.name, "parts": _parts(line.snippet)} for line in hits.best]}
-        for hits in found]}
+    return {
+        "query": q,
+        "lines": sum(hits.count for hits in found),
+        "meetings": [
+            {
+                "meeting": row_of(hits.meeting),
+                "count": hits.count,
+                "lines": [
+                    {"line": line.number, "start": line.start, "speaker": line.turn.voice.name, "parts": _parts(line.snippet)}
+                    for line in hits.best
+                ],
+            }
+            for hits in found
+        ],
+    }
 
 
 def _parts(snippet: str) -> list[dict]:
@@ -141,5 +174,7 @@ def _parts(snippet: str) -> list[dict]:
 def choices(request: HttpRequest):
     """Names to offer where people and series are typed."""
     workspace = membership_of(request).workspace
-    return {"people": list(Person.objects.filter(workspace=workspace).order_by("name").values_list("name", flat=True)),
-            "series": list(Series.objects.filter(workspace=workspace).order_by("name").values_list("name", flat=True))}
+    return {
+        "people": list(Person.objects.filter(workspace=workspace).order_by("name").values_list("name", flat=True)),
+        "series": list(Series.objects.filter(workspace=workspace).order_by("name").values_list("name", flat=True)),
+    }

@@ -1,4 +1,5 @@
 """Reads over many meetings. Each starts from the visibility rule."""
+
 from __future__ import annotations
 
 import base64
@@ -28,7 +29,9 @@ def with_people(meetings: QuerySet[Meeting]) -> QuerySet[Meeting]:
     return meetings.select_related("series", "recording", "created_by").prefetch_related("people", "voices__person", "stage_runs")
 
 
-def library_page(membership: Membership, *, cursor: str = "", person: int | None = None, series: int | None = None) -> tuple[list[Meeting], str | None]:
+def library_page(
+    membership: Membership, *, cursor: str = "", person: int | None = None, series: int | None = None
+) -> tuple[list[Meeting], str | None]:
     """A page of meetings, newest first, and the cursor of the next page (None at the end). Raises Refused on a broken cursor."""
     meetings = visible_meetings(membership)
     if person:
@@ -38,7 +41,7 @@ def library_page(membership: Membership, *, cursor: str = "", person: int | None
     if cursor:
         moment, key = _read_cursor(cursor)
         meetings = meetings.filter(Q(started_at__lt=moment) | Q(started_at=moment, pk__lt=key))
-    rows = list(with_people(meetings.order_by("-started_at", "-pk"))[:PAGE + 1])
+    rows = list(with_people(meetings.order_by("-started_at", "-pk"))[: PAGE + 1])
     following = _cursor(rows[PAGE - 1]) if len(rows) > PAGE else None
     return rows[:PAGE], following
 
@@ -75,8 +78,13 @@ def search(membership: Membership, words: str) -> list[Hits]:
         raise Refused(422, "Type a word to search for.")
     query = SearchQuery(words, config="english", search_type="websearch") | SearchQuery(words, config="simple", search_type="websearch")
     lines = Line.objects.filter(meeting__in=visible_meetings(membership), search=query).annotate(rank=SearchRank(F("search"), query))
-    ranked = {row["meeting"]: row for row in lines.order_by().values("meeting").annotate(count=Count("id"), best=Max("rank"), latest=Max("meeting__started_at"))
-              .order_by("-best", "-latest")[:50]}
+    ranked = {
+        row["meeting"]: row
+        for row in lines.order_by()
+        .values("meeting")
+        .annotate(count=Count("id"), best=Max("rank"), latest=Max("meeting__started_at"))
+        .order_by("-best", "-latest")[:50]
+    }
     meetings = {meeting.pk: meeting for meeting in with_people(visible_meetings(membership).filter(pk__in=ranked))}
     hits = {key: Hits(meetings[key], row["count"]) for key, row in ranked.items() if key in meetings}
     best: dict[object, list[int]] = defaultdict(list)
@@ -84,8 +92,12 @@ def search(membership: Membership, words: str) -> list[Hits]:
         if len(best[meeting]) < _SNIPPETS:
             best[meeting].append(key)
     snippet = SearchHeadline("text", query, config="english", start_sel=_START, stop_sel=_STOP, highlight_all=True)
-    found = (Line.objects.filter(pk__in=[key for keys in best.values() for key in keys])
-             .annotate(snippet=snippet).select_related("turn__voice__person").order_by("number"))
+    found = (
+        Line.objects.filter(pk__in=[key for keys in best.values() for key in keys])
+        .annotate(snippet=snippet)
+        .select_related("turn__voice__person")
+        .order_by("number")
+    )
     for line in found:
         hits[line.meeting_id].best.append(line)
     return list(hits.values())
@@ -93,8 +105,14 @@ def search(membership: Membership, words: str) -> list[Hits]:
 
 def my_open_actions(membership: Membership) -> QuerySet[Finding]:
     """Actions of mine that are not done, the next due first."""
-    return (Finding.objects.filter(meeting__in=visible_meetings(membership), kind="action", status="standing", done_at=None, owner__user=membership.user)
-            .select_related("meeting").prefetch_related("lines").order_by(F("due").asc(nulls_last=True), "meeting__started_at"))
+    return (
+        Finding.objects.filter(
+            meeting__in=visible_meetings(membership), kind="action", status="standing", done_at=None, owner__user=membership.user
+        )
+        .select_related("meeting")
+        .prefetch_related("lines")
+        .order_by(F("due").asc(nulls_last=True), "meeting__started_at")
+    )
 
 
 def new_meetings(membership: Membership) -> QuerySet[Meeting]:

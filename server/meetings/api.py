@@ -1,4 +1,5 @@
 """A meeting: what it is, its record, its minutes, the work on it."""
+
 from __future__ import annotations
 
 from datetime import date, datetime
@@ -190,8 +191,11 @@ class CreatedOut(Schema):
 def lanes_of(meeting: Meeting, strip: list[dict] | None = None) -> list[dict]:
     """A strip's lanes with the names of their voices."""
     names = {voice.pk: voice.name for voice in meeting.voices.all()}
-    return [{"voice": lane["voice"], "name": names[lane["voice"]], "bars": lane["bars"]}
-            for lane in (meeting.strip if strip is None else strip) if lane["voice"] in names]
+    return [
+        {"voice": lane["voice"], "name": names[lane["voice"]], "bars": lane["bars"]}
+        for lane in (meeting.strip if strip is None else strip)
+        if lane["voice"] in names
+    ]
 
 
 def seen(request: HttpRequest, meeting_id: UUID) -> tuple[Membership, Meeting]:
@@ -220,15 +224,33 @@ def _finding_of(request: HttpRequest, finding_id: int) -> tuple[Membership, Find
 
 
 def _finding(row: Finding) -> dict:
-    return {"id": row.pk, "kind": row.kind, "text": row.text, "status": row.status, "confidence": row.confidence, "owner": row.owner_name or None,
-            "due": row.due, "done": row.done_at is not None, "start": row.start, "lines": sorted(line.number for line in row.lines.all())}
+    return {
+        "id": row.pk,
+        "kind": row.kind,
+        "text": row.text,
+        "status": row.status,
+        "confidence": row.confidence,
+        "owner": row.owner_name or None,
+        "due": row.due,
+        "done": row.done_at is not None,
+        "start": row.start,
+        "lines": sorted(line.number for line in row.lines.all()),
+    }
 
 
 def _minutes_line(row: MinutesLine) -> dict:
     lines = sorted(row.lines.all(), key=lambda line: line.number)
-    return {"id": row.pk, "section": row.section, "text": row.text, "hand": row.hand_initials or None, "hand_name": row.hand.name if row.hand else None,
-            "lines": [line.number for line in lines], "start": lines[0].start if lines else None,
-            "finding": _finding(row.finding) if row.finding else None, "removed": row.removed_at is not None}
+    return {
+        "id": row.pk,
+        "section": row.section,
+        "text": row.text,
+        "hand": row.hand_initials or None,
+        "hand_name": row.hand.name if row.hand else None,
+        "lines": [line.number for line in lines],
+        "start": lines[0].start if lines else None,
+        "finding": _finding(row.finding) if row.finding else None,
+        "removed": row.removed_at is not None,
+    }
 
 
 @router.post("", response={201: CreatedOut})
@@ -238,7 +260,16 @@ def give(request: HttpRequest, payload: MeetingIn):
     upload = Upload.objects.filter(pk=payload.upload, user=request.user).first()
     if upload is None:
         raise Refused(404, "There is no such upload. Give the file again.")
-    given = Given(payload.title, payload.started_at, payload.time_zone, payload.people, payload.series, payload.language, Place.FILE, payload.visibility)
+    given = Given(
+        payload.title,
+        payload.started_at,
+        payload.time_zone,
+        payload.people,
+        payload.series,
+        payload.language,
+        Place.FILE,
+        payload.visibility,
+    )
     return 201, {"id": take_upload(membership, upload, given, again=payload.again).pk}
 
 
@@ -249,13 +280,25 @@ def meeting(request: HttpRequest, meeting_id: UUID):
     voices = list(found.voices.select_related("person").order_by("id"))
     recording = getattr(found, "recording", None)
     return {
-        "id": found.pk, "title": found.title, "started_at": found.started_at, "time_zone": found.time_zone, "duration": found.duration, "language": found.language,
-        "place": found.place, "series": found.series and found.series.name, "visibility": found.visibility,
+        "id": found.pk,
+        "title": found.title,
+        "started_at": found.started_at,
+        "time_zone": found.time_zone,
+        "duration": found.duration,
+        "language": found.language,
+        "place": found.place,
+        "series": found.series and found.series.name,
+        "visibility": found.visibility,
         "given_by": found.created_by and (found.created_by.name or found.created_by.email),
-        "people": list(found.people.order_by("attendee__id")), "strip": lanes_of(found, rain(found, _STRIP_BINS)),
+        "people": list(found.people.order_by("attendee__id")),
+        "strip": lanes_of(found, rain(found, _STRIP_BINS)),
         "voices": [{"id": v.pk, "label": v.label, "name": v.name, "named": v.person_id is not None} for v in voices],
-        "recording": recording and {"name": recording.name, "size": recording.size, "form": recording.form, "playable": bool(recording.listening)},
-        "work": work_on(found), "changeable": may_change(membership, found), "governable": may_govern(membership, found)}
+        "recording": recording
+        and {"name": recording.name, "size": recording.size, "form": recording.form, "playable": bool(recording.listening)},
+        "work": work_on(found),
+        "changeable": may_change(membership, found),
+        "governable": may_govern(membership, found),
+    }
 
 
 @router.get("/{meeting_id}/work", response=WorkOut)
@@ -285,14 +328,23 @@ def record(request: HttpRequest, meeting_id: UUID):
     """Turns and lines, in order."""
     _, found = seen(request, meeting_id)
     turns: dict[int, dict] = {}
-    rows = Line.objects.filter(meeting=found).order_by("number").values_list("turn__number", "turn__voice_id", "turn__start", "turn__end", "number", "start", "end", "text")
+    rows = (
+        Line.objects.filter(meeting=found)
+        .order_by("number")
+        .values_list("turn__number", "turn__voice_id", "turn__start", "turn__end", "number", "start", "end", "text")
+    )
     for turn, voice, begins, ends, number, start, end, text in rows:
         turns.setdefault(turn, {"number": turn, "voice": voice, "start": begins, "end": ends, "lines": []})["lines"].append(
-            {"number": number, "start": start, "end": end, "text": text})
+            {"number": number, "start": start, "end": end, "text": text}
+        )
     return {"turns": list(turns.values())}
 
 
-_EXPORTS = {"json": (json_record.dump, "application/json"), "vtt": (webvtt_record.dump, "text/vtt"), "srt": (subrip.dump, "application/x-subrip")}
+_EXPORTS = {
+    "json": (json_record.dump, "application/json"),
+    "vtt": (webvtt_record.dump, "text/vtt"),
+    "srt": (subrip.dump, "application/x-subrip"),
+}
 
 
 @router.get("/{meeting_id}/record.{form}", response={200: str})
@@ -303,8 +355,11 @@ def record_file(request: HttpRequest, meeting_id: UUID, form: str):
         raise Refused(404, f"The record comes as {', '.join(_EXPORTS)}.")
     dump, kind = _EXPORTS[form]
     log(membership.workspace, membership.user, "download record", found, form=form)
-    return HttpResponse(dump(load_record(found, words=form == "json")), content_type=f"{kind}; charset=utf-8",
-                        headers={"Content-Disposition": f'attachment; filename="record.{form}"'})
+    return HttpResponse(
+        dump(load_record(found, words=form == "json")),
+        content_type=f"{kind}; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="record.{form}"'},
+    )
 
 
 @router.get("/{meeting_id}/minutes", response=MinutesOut)
@@ -313,10 +368,15 @@ def minutes(request: HttpRequest, meeting_id: UUID):
     _, found = seen(request, meeting_id)
     findings = [_finding(row) for row in Finding.objects.filter(meeting=found).prefetch_related("lines").order_by("start")]
     rows = MinutesLine.objects.filter(meeting=found).select_related("hand", "finding").prefetch_related("lines", "finding__lines")
-    return {"lines": [_minutes_line(row) for row in rows],
-            "proposed": sorted((f for f in findings if f["status"] == "proposed" and f["kind"] in ("decision", "action", "question")), key=lambda f: -f["confidence"]),
-            "findings": [f for f in findings if f["status"] == "standing"],
-            "chapters": list(found.chapters.order_by("start"))}
+    return {
+        "lines": [_minutes_line(row) for row in rows],
+        "proposed": sorted(
+            (f for f in findings if f["status"] == "proposed" and f["kind"] in ("decision", "action", "question")),
+            key=lambda f: -f["confidence"],
+        ),
+        "findings": [f for f in findings if f["status"] == "standing"],
+        "chapters": list(found.chapters.order_by("start")),
+    }
 
 
 @router.patch("/{meeting_id}", response=CreatedOut)

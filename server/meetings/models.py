@@ -1,4 +1,5 @@
 """Meetings, the people in them, the series they belong to."""
+
 from __future__ import annotations
 
 import uuid

@@ -1,4 +1,5 @@
 """Between what core draws and the findings and minutes as they are kept."""
+
 from __future__ import annotations
 
 from collections.abc import Iterable
@@ -20,8 +21,10 @@ def _line_rows(meeting: Meeting) -> dict[int, int]:
 def keep_reading(meeting: Meeting, reading: Reading) -> None:
     """Replace what was drawn. What people said of a finding (done, confirmed, dismissed) stays with one on the same lines."""
     rows = _line_rows(meeting)
-    judged = {(finding.kind, frozenset(line.pk for line in finding.lines.all())): finding
-              for finding in Finding.objects.filter(meeting=meeting).prefetch_related("lines", "minutes_lines")}
+    judged = {
+        (finding.kind, frozenset(line.pk for line in finding.lines.all())): finding
+        for finding in Finding.objects.filter(meeting=meeting).prefetch_related("lines", "minutes_lines")
+    }
     people = {person.name: person for person in Person.objects.filter(workspace=meeting.workspace_id)}
     old = [finding.pk for finding in judged.values()]
     Chapter.objects.filter(meeting=meeting).delete()
@@ -30,9 +33,18 @@ def keep_reading(meeting: Meeting, reading: Reading) -> None:
         before = judged.get((drawn.kind, frozenset(lines)))
         answered = before is not None and (before.status == "dismissed" or any(line.by_hand for line in before.minutes_lines.all()))
         finding = Finding.objects.create(
-            meeting=meeting, kind=drawn.kind, text=drawn.text, status=before.status if answered else drawn.status, confidence=drawn.confidence,
-            due=drawn.due, owner=people.get(drawn.owner), owner_name=drawn.owner or "", start=drawn.start, end=drawn.end,
-            done_at=before.done_at if before else None)
+            meeting=meeting,
+            kind=drawn.kind,
+            text=drawn.text,
+            status=before.status if answered else drawn.status,
+            confidence=drawn.confidence,
+            due=drawn.due,
+            owner=people.get(drawn.owner),
+            owner_name=drawn.owner or "",
+            start=drawn.start,
+            end=drawn.end,
+            done_at=before.done_at if before else None,
+        )
         finding.lines.set(lines)
     Finding.objects.filter(pk__in=old).delete()
     Chapter.objects.bulk_create([Chapter(meeting=meeting, title=c.title[:200], turn=c.from_turn, start=c.start) for c in reading.chapters])
@@ -49,11 +61,13 @@ def keep_minutes(meeting: Meeting, drawn: list[Drawn]) -> None:
         evidence = tuple(said_at[numbers[row.id]] for row in line.lines.all() if numbers.get(row.id) in said_at)
         # A line that a person took out stays out: it holds its place as theirs and is merged like one.
         by_person = line.by_hand or line.removed_at is not None
-        kept = Drawn(line.section, line.text, evidence, hand=str(line.pk) if by_person else None)
+        kept = Drawn(line.section, line.text, evidence, hand=str(line.pk) if by_person else None, drawn=line.drawn)
         before.append(kept)
         if by_person:
             standing[line.pk] = line
-    findings = {(f.kind, frozenset(line.pk for line in f.lines.all())): f for f in Finding.objects.filter(meeting=meeting).prefetch_related("lines")}
+    findings = {
+        (f.kind, frozenset(line.pk for line in f.lines.all())): f for f in Finding.objects.filter(meeting=meeting).prefetch_related("lines")
+    }
     MinutesLine.objects.filter(meeting=meeting).exclude(pk__in=standing).delete()
     for position, line in enumerate(merge(before, drawn)):
         if line.hand:

@@ -1,4 +1,5 @@
 """What is drawn from a record, and the minutes people read and write."""
+
 from __future__ import annotations
 
 from django.conf import settings
@@ -33,7 +34,7 @@ class Chapter(models.Model):
 
 
 class MinutesLine(models.Model):
-    """A line of the minutes. `hand` is None where it was drawn; a removed line can be had back."""
+    """A line of the minutes. `hand` is None while its words are drawn; `drawn` stays True when a person words it anew. A removed line can be had back."""
 
     meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="minutes_lines")
     section = models.CharField(max_length=40)
@@ -41,6 +42,7 @@ class MinutesLine(models.Model):
     text = models.TextField()
     hand = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     hand_initials = models.CharField(max_length=4, blank=True)
+    drawn = models.BooleanField(default=True)
     finding = models.ForeignKey(Finding, models.SET_NULL, null=True, related_name="minutes_lines")
     lines = models.ManyToManyField("record.Line", related_name="minutes_lines")
     changed_at = models.DateTimeField(default=timezone.now)

@@ -1,4 +1,5 @@
 """The models, loaded once a process, at the first work that needs them."""
+
 from functools import cache
 
 from django.conf import settings

@@ -1,4 +1,5 @@
 """Media storage and local files: the computation reads paths, the storage may be anywhere."""
+
 from __future__ import annotations
 
 import shutil

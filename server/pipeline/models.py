@@ -1,4 +1,5 @@
 """How far the work on a meeting has come."""
+
 from __future__ import annotations
 
 from django.db import models

@@ -1,4 +1,5 @@
 """How the work on a meeting stands: stage, percent, estimate."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -13,7 +14,17 @@ from server.pipeline.models import StageRun
 from server.pipeline.stages import BY_NAME, stages_of
 
 # Seconds of work per second of sound, until this server has measured its own (target machine, one run).
-_FIRST_RATES = {"take_in": 0.001, "decode": 0.02, "hear": 0.12, "voices": 0.02, "assemble": 0.001, "read": 0.003, "minutes": 0.003, "index": 0.001, "tell": 0.001}
+_FIRST_RATES = {
+    "take_in": 0.001,
+    "decode": 0.02,
+    "hear": 0.12,
+    "voices": 0.02,
+    "assemble": 0.001,
+    "read": 0.003,
+    "minutes": 0.003,
+    "index": 0.001,
+    "tell": 0.001,
+}
 _RECENT = timedelta(days=30)
 
 
@@ -31,8 +42,13 @@ class Work:
 
 def _rates() -> dict[str, float]:
     took = ExpressionWrapper(Extract(F("finished_at") - F("started_at"), "epoch") / F("meeting__duration"), output_field=FloatField())
-    measured = (StageRun.objects.filter(state="done", finished_at__gt=timezone.now() - _RECENT, started_at__isnull=False, meeting__duration__gt=20)
-                .annotate(rate=took).values("stage").annotate(mean=Avg("rate")).values_list("stage", "mean"))
+    measured = (
+        StageRun.objects.filter(state="done", finished_at__gt=timezone.now() - _RECENT, started_at__isnull=False, meeting__duration__gt=20)
+        .annotate(rate=took)
+        .values("stage")
+        .annotate(mean=Avg("rate"))
+        .values_list("stage", "mean")
+    )
     return {**_FIRST_RATES, **{stage: rate for stage, rate in measured if rate}}
 
 
@@ -59,6 +75,11 @@ def work_on(meeting: Meeting, rates: dict[str, float] | None = None) -> Work:
 def being_worked_on(meetings) -> list[tuple[Meeting, Work]]:
     """Of a query of meetings, those whose work is not finished, each with how it stands."""
     rates = _rates()
-    unfinished = (meetings.filter(stage_runs__state__in=["waiting", "running", "failed"]).distinct()
-                  .select_related("recording").prefetch_related("stage_runs").order_by("-created_at"))
+    unfinished = (
+        meetings.filter(stage_runs__state__in=["waiting", "running", "failed"])
+        .distinct()
+        .select_related("recording")
+        .prefetch_related("stage_runs")
+        .order_by("-created_at")
+    )
     return [(meeting, work_on(meeting, rates)) for meeting in unfinished]

@@ -3,6 +3,7 @@
 A stage is three things: the version of its engine, `work` (long, outside any transaction, may be cut off at any moment) and
 `keep` (short, inside the transaction that also marks the stage done and queues the next).
 """
+
 from __future__ import annotations
 
 import tempfile
@@ -58,12 +59,19 @@ def _result(meeting: Meeting, stage: str) -> Any:
 
 # take in: what is it, and can it be used?
 
+
 def _take_in(meeting: Meeting, report: Report) -> dict:
     with local(meeting.recording.original) as path:
         if meeting.recording.form == Recording.Form.TRANSCRIPT:
             return {"duration": read_record(path).duration}
         facts = probe(path)
-    return {"container": facts.container, "sound": facts.sound, "channels": facts.channels, "picture": facts.picture, "duration": facts.duration}
+    return {
+        "container": facts.container,
+        "sound": facts.sound,
+        "channels": facts.channels,
+        "picture": facts.picture,
+        "duration": facts.duration,
+    }
 
 
 def _keep_facts(meeting: Meeting, facts: dict) -> None:
@@ -72,6 +80,7 @@ def _keep_facts(meeting: Meeting, facts: dict) -> None:
 
 
 # decode: sound for the recogniser, and a copy that any browser plays
+
 
 def _decode(meeting: Meeting, report: Report) -> dict:
     recording = meeting.recording
@@ -111,8 +120,10 @@ def _hear(meeting: Meeting, report: Report) -> dict:
         since = max(checkpoints.values_list("until", flat=True), default=0.0)
         for passage in ear().recogniser.passages(sound, speech, run.result["language"] or "en", since):
             HearingCheckpoint.objects.update_or_create(
-                meeting=meeting, until=passage.until,
-                defaults={"engine": _HEARING_ENGINE, "words": [[w.text, w.start, w.end, w.probability] for w in passage.words]})
+                meeting=meeting,
+                until=passage.until,
+                defaults={"engine": _HEARING_ENGINE, "words": [[w.text, w.start, w.end, w.probability] for w in passage.words]},
+            )
             report(sum((span & Span(0, passage.until)).duration for span in speech) / seconds)
     return run.result
 
@@ -127,16 +138,20 @@ def _keep_nothing(meeting: Meeting, result: Any) -> None:
 
 # voices: whose is each word
 
+
 def _tell_voices(meeting: Meeting, report: Report) -> dict:
     heard = _result(meeting, "hear")
     words = [Word(*word) for row in HearingCheckpoint.objects.filter(meeting=meeting).order_by("until") for word in row.words]
     with local(meeting.recording.sound) as wav:
         told = tell_apart(words, open_sound(wav), _speech(heard), ear().embedding)
-    return {"words": [[w.text, w.start, w.end, w.probability, w.voice] for w in told.words],
-            "voices": {label: [round(float(value), 5) for value in vector] for label, vector in told.voices.items()}}
+    return {
+        "words": [[w.text, w.start, w.end, w.probability, w.voice] for w in told.words],
+        "voices": {label: [round(float(value), 5) for value in vector] for label, vector in told.voices.items()},
+    }
 
 
 # assemble the record
+
 
 def _assemble(meeting: Meeting, report: Report) -> tuple[Record, dict]:
     if meeting.recording.form == Recording.Form.TRANSCRIPT:
@@ -157,6 +172,7 @@ def _keep_record(meeting: Meeting, result: tuple[Record, dict]) -> None:
 
 # read and write minutes
 
+
 def _read(meeting: Meeting, report: Report):
     return read(load_record(meeting))
 
@@ -166,6 +182,7 @@ def _write(meeting: Meeting, report: Report):
 
 
 # index: what the library shows of a meeting without opening it
+
 
 def _index(meeting: Meeting, report: Report) -> dict:
     standing = meeting.findings.filter(status="standing", kind__in=["decision", "action", "question"]).values_list("kind", flat=True)
@@ -178,6 +195,7 @@ def _keep_index(meeting: Meeting, result: dict) -> None:
 
 # tell people
 
+
 def _tell(meeting: Meeting, report: Report) -> bool:
     return meeting.ready_at is None
 
@@ -188,9 +206,13 @@ def _keep_told(meeting: Meeting, first_time: bool) -> None:
     Meeting.objects.filter(pk=meeting.pk).update(ready_at=timezone.now())
     if meeting.created_by:
         when = meeting.started_at.astimezone(ZoneInfo(meeting.time_zone))
-        send_mail(f"Ready to read: {meeting.title}",
-                  f"The record and the minutes of “{meeting.title}” ({when:%A %-d %B, %H:%M}) are ready:\n\n{settings.BASE_URL}/meetings/{meeting.id}\n",
-                  None, [meeting.created_by.email], fail_silently=True)
+        send_mail(
+            f"Ready to read: {meeting.title}",
+            f"The record and the minutes of “{meeting.title}” ({when:%A %-d %B, %H:%M}) are ready:\n\n{settings.BASE_URL}/meetings/{meeting.id}\n",
+            None,
+            [meeting.created_by.email],
+            fail_silently=True,
+        )
 
 
 STAGES = (

@@ -1,4 +1,5 @@
 """Durable work: one job a stage, on Procrastinate, each queued in the transaction that makes it necessary."""
+
 from __future__ import annotations
 
 import logging
@@ -27,14 +28,18 @@ def queue(meeting: Meeting, stage: str) -> None:
     """Queue a stage, in the transaction that is open. A stage that waits already is not queued twice."""
     with suppress(AlreadyEnqueued), transaction.atomic():
         run_stage.configure(queue=BY_NAME[stage].queue, lock=f"meeting-{meeting.pk}", queueing_lock=f"{stage}-{meeting.pk}").defer(
-            meeting_id=str(meeting.pk), stage=stage)
+            meeting_id=str(meeting.pk), stage=stage
+        )
 
 
 def begin(meeting: Meeting, stages: tuple[str, ...]) -> None:
     """(Re)start the given stages of a meeting, the first of them now, in the transaction that is open."""
     for stage in stages:
-        StageRun.objects.update_or_create(meeting=meeting, stage=stage, defaults={
-            "state": StageRun.State.WAITING, "progress": 0.0, "message": "", "started_at": None, "finished_at": None})
+        StageRun.objects.update_or_create(
+            meeting=meeting,
+            stage=stage,
+            defaults={"state": StageRun.State.WAITING, "progress": 0.0, "message": "", "started_at": None, "finished_at": None},
+        )
     queue(meeting, stages[0])
 
 
@@ -72,17 +77,23 @@ def _run(meeting_id: str, stage: Stage) -> None:
         _fail(run, str(problem))
     except OSError as error:
         logger.exception("stage %s of meeting %s", stage.name, meeting_id)
-        _fail(run, f"While {stage.words}: {error.strerror or 'a file could not be read or written'}. The recording is kept; make room or mend the disk, then try again.")
+        _fail(
+            run,
+            f"While {stage.words}: {error.strerror or 'a file could not be read or written'}. The recording is kept; make room or mend the disk, then try again.",
+        )
     except Exception:
         logger.exception("stage %s of meeting %s", stage.name, meeting_id)
-        _fail(run, f"Something went wrong while {stage.words}. The recording is kept; try again, and if it fails again, tell whoever runs this server.")
+        _fail(
+            run,
+            f"Something went wrong while {stage.words}. The recording is kept; try again, and if it fails again, tell whoever runs this server.",
+        )
 
 
 def _queue_next(meeting: Meeting, stage: Stage) -> None:
     """Queue the next stage that is not done."""
     names = stages_of(meeting.recording)
     done = set(StageRun.objects.filter(meeting=meeting, state=StageRun.State.DONE).values_list("stage", flat=True))
-    following = next((name for name in names[names.index(stage.name) + 1:] if name not in done), None)
+    following = next((name for name in names[names.index(stage.name) + 1 :] if name not in done), None)
     if following:
         queue(meeting, following)
 
@@ -95,6 +106,7 @@ def _reporter(run: StageRun):
         if time.monotonic() - last >= _REPORT_EVERY:
             last = time.monotonic()
             StageRun.objects.filter(pk=run.pk).update(progress=min(progress, 1.0))
+
     return report
 
 

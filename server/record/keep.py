@@ -1,4 +1,5 @@
 """Between the record as core knows it and the record as it is kept."""
+
 from __future__ import annotations
 
 from datetime import datetime
@@ -24,14 +25,28 @@ def keep_record(meeting: Meeting, record: model.Record, embeddings: dict[str, li
         if person:
             Attendee.objects.get_or_create(meeting=meeting, person=person)
         voices[label] = Voice.objects.create(meeting=meeting, label=label[:120], person=person, embedding=embeddings.get(label))
-    turns = Turn.objects.bulk_create([
-        Turn(meeting=meeting, number=turn.id, voice=voices[turn.speaker], start=turn.start, end=turn.end, language=turn.language or "")
-        for turn in record.turns])
+    turns = Turn.objects.bulk_create(
+        [
+            Turn(meeting=meeting, number=turn.id, voice=voices[turn.speaker], start=turn.start, end=turn.end, language=turn.language or "")
+            for turn in record.turns
+        ]
+    )
     flat = [(row, line) for row, turn in zip(turns, record.turns, strict=True) for line in turn.lines]
-    Line.objects.bulk_create([
-        Line(meeting=meeting, turn=row, number=number, start=line.start, end=line.end, text=line.text,
-             words=[[w.text, w.start, w.end, w.probability] for w in line.words])
-        for number, (row, line) in enumerate(flat, start=1)], batch_size=500)
+    Line.objects.bulk_create(
+        [
+            Line(
+                meeting=meeting,
+                turn=row,
+                number=number,
+                start=line.start,
+                end=line.end,
+                text=line.text,
+                words=[[w.text, w.start, w.end, w.probability] for w in line.words],
+            )
+            for number, (row, line) in enumerate(flat, start=1)
+        ],
+        batch_size=500,
+    )
     Meeting.objects.filter(pk=meeting.pk).update(language=record.language or meeting.language)
 
 
@@ -45,7 +60,10 @@ def load_record(meeting: Meeting, *, words: bool = False) -> model.Record:
     lines = Prefetch("lines", Line.objects.order_by("number").defer(*([] if words else ["words"])))
     turns = []
     for row in Turn.objects.filter(meeting=meeting).order_by("number").select_related("voice__person").prefetch_related(lines):
-        kept = tuple(model.Line(line.text, line.start, line.end, tuple(model.Word(*word) for word in line.words) if words else ()) for line in row.lines.all())
+        kept = tuple(
+            model.Line(line.text, line.start, line.end, tuple(model.Word(*word) for word in line.words) if words else ())
+            for line in row.lines.all()
+        )
         turns.append(model.Turn(row.number, row.voice.name, kept, row.language or None))
     participants = tuple(model.Participant(name) for name in meeting.people.order_by("attendee__id").values_list("name", flat=True))
     return model.Record(str(meeting.pk), tuple(turns), meeting.duration, meeting.language or None, local_start(meeting), participants)

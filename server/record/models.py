@@ -1,4 +1,5 @@
 """The record as it is kept: voices, turns, lines with their words."""
+
 from __future__ import annotations
 
 from django.contrib.postgres.indexes import GinIndex
@@ -49,8 +50,11 @@ class Line(models.Model):
     text = models.TextField()
     words = models.JSONField(default=list)
     # Both as English stems and as the bare words, since meetings are held in more than one language.
-    search = GeneratedField(expression=SearchVector("text", config="english") + SearchVector("text", config="simple"),
-                            output_field=SearchVectorField(), db_persist=True)
+    search = GeneratedField(
+        expression=SearchVector("text", config="english") + SearchVector("text", config="simple"),
+        output_field=SearchVectorField(),
+        db_persist=True,
+    )
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["meeting", "number"], name="one_line_a_number")]

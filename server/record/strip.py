@@ -1,4 +1,5 @@
 """The rain strip: words per minute of each voice along the meeting."""
+
 from __future__ import annotations
 
 from server.meetings.models import Meeting

@@ -1,4 +1,5 @@
 """The one rule of who sees what. Every read of a meeting or of anything in one starts here."""
+
 from __future__ import annotations
 
 from django.db.models import Exists, OuterRef, Q, QuerySet

@@ -8,8 +8,15 @@ from playwright.sync_api import expect, sync_playwright
 from house.postgres import Cluster
 from tests.live import House
 
-FLAGS = ["--no-sandbox", "--disable-quic", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run",
-         "--autoplay-policy=no-user-gesture-required"]
+FLAGS = [
+    "--no-sandbox",
+    "--disable-quic",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+    "--autoplay-policy=no-user-gesture-required",
+]
 expect.set_options(timeout=10_000)
 
 
@@ -51,7 +58,12 @@ def enter(chromium):
         contexts.append(context)
         page = context.new_page()
         page.on("pageerror", lambda error: complaints.append(str(error)))
-        page.on("console", lambda message: complaints.append(message.text) if message.type == "error" and "Failed to load resource" not in message.text else None)
+        page.on(
+            "console",
+            lambda message: (
+                complaints.append(message.text) if message.type == "error" and "Failed to load resource" not in message.text else None
+            ),
+        )
         page.goto(house.url + to)
         page.get_by_label("E-mail").fill(email)
         page.get_by_label("Password").fill("wet slate and lichen")

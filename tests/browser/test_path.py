@@ -1,4 +1,5 @@
 """From a sound file to shared minutes, on real sound, as a person would."""
+
 import re
 
 import pytest
@@ -93,7 +94,9 @@ def test_the_whole_way(house, enter, talk):
 def test_a_colleague_who_may_not_see_it_finds_nothing_anywhere(house, enter):
     maren = Client(house, "maren@larkmoor.example")
     transcript = house.folder / "private.vtt"
-    transcript.write_text("WEBVTT\n\n00:00:01.000 --> 00:00:04.000\n<v Maren Tollefsen>The quagga is behind the potting shed.\n", encoding="utf-8")
+    transcript.write_text(
+        "WEBVTT\n\n00:00:01.000 --> 00:00:04.000\n<v Maren Tollefsen>The quagga is behind the potting shed.\n", encoding="utf-8"
+    )
     meeting = maren.give(transcript, visibility="mine")
     maren.ready(meeting)
     page = enter(house, "yuki@larkmoor.example", to=f"/meetings/{meeting}")
@@ -108,10 +111,13 @@ def test_a_colleague_who_may_not_see_it_finds_nothing_anywhere(house, enter):
     assert str(meeting) not in yuki.call("GET", "/api/library").body.decode() + yuki.call("GET", "/api/today").body.decode()
 
 
-@pytest.mark.parametrize(("name", "content", "said"), [
-    ("notes.mp3", b"these are notes and no sound" * 40, "This is not a sound or video file"),
-    ("broken.vtt", b"WEBVTT\n\n00:00:01.000 --> 00:0x:00.000\nHello\n", "line 3"),
-])
+@pytest.mark.parametrize(
+    ("name", "content", "said"),
+    [
+        ("notes.mp3", b"these are notes and no sound" * 40, "This is not a sound or video file"),
+        ("broken.vtt", b"WEBVTT\n\n00:00:01.000 --> 00:0x:00.000\nHello\n", "line 3"),
+    ],
+)
 def test_what_cannot_be_used_is_said_and_can_be_tried_again(house, enter, tmp_path, name, content, said):
     page = enter(house, "maren@larkmoor.example", to="/give")
     path = tmp_path / name

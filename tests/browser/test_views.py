@@ -1,4 +1,5 @@
 """Every view with the demo in it: axe-core finds nothing serious, the keyboard reaches everything, hands stand."""
+
 import re
 
 import pytest
@@ -27,7 +28,15 @@ def test_axe_finds_nothing_serious(demo_house, enter, size, scheme):
     page = enter(demo_house, MAREN, size)
     page.evaluate("scheme => localStorage.setItem('scheme', scheme)", scheme)
     frost = meeting_id(demo_house, "What happened on the frost")
-    views = {"/": "Today", "/library": "Library", "/library?q=boiler": "Library", "/give": "Give a file", "/account": "Account", f"/meetings/{frost}": "What happened", f"/meetings/{frost}/settings": "People and sharing"}
+    views = {
+        "/": "Today",
+        "/library": "Library",
+        "/library?q=boiler": "Library",
+        "/give": "Give a file",
+        "/account": "Account",
+        f"/meetings/{frost}": "What happened",
+        f"/meetings/{frost}/settings": "People and sharing",
+    }
     found = {}
     for path, heading in views.items():
         page.goto(demo_house.url + path)

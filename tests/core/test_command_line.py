@@ -1,4 +1,5 @@
 """The contract of the command line: forms, exit status, one clear line."""
+
 import json
 import os
 import subprocess
@@ -8,7 +9,9 @@ from tests.conftest import ROOT
 
 
 def call(*arguments) -> subprocess.CompletedProcess:
-    return subprocess.run([sys.executable, "-m", "core.command_line", *map(str, arguments)], cwd=ROOT, capture_output=True, text=True, env=os.environ)
+    return subprocess.run(
+        [sys.executable, "-m", "core.command_line", *map(str, arguments)], cwd=ROOT, capture_output=True, text=True, env=os.environ
+    )
 
 
 def test_hear_read_and_ask_in_a_row(talk, tmp_path):
@@ -34,7 +37,12 @@ def test_several_records_keep_their_order():
 
 def test_bad_input_is_one_line_and_status_2(tmp_path):
     (tmp_path / "no.mp3").write_text("not sound")
-    for done in (call("hear", tmp_path / "gone.wav"), call("hear", tmp_path / "no.mp3"), call("read", tmp_path / "gone.vtt"),
-                 call("read", ROOT / "bench/labelled/t01.json", "--template", "none"), call("ask", ROOT / "bench/labelled/t01.json", "--questions", tmp_path / "gone.txt")):
+    for done in (
+        call("hear", tmp_path / "gone.wav"),
+        call("hear", tmp_path / "no.mp3"),
+        call("read", tmp_path / "gone.vtt"),
+        call("read", ROOT / "bench/labelled/t01.json", "--template", "none"),
+        call("ask", ROOT / "bench/labelled/t01.json", "--questions", tmp_path / "gone.txt"),
+    ):
         said = [line for line in done.stderr.splitlines() if line.startswith("aftershower: ")]
         assert done.returncode == 2 and done.stdout == "" and len(said) == 1 and "Traceback" not in done.stderr

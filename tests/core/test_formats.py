@@ -1,4 +1,5 @@
 """Records in and out, checked with other people's readers: webvtt-py and srt."""
+
 import io
 import json
 
@@ -24,7 +25,9 @@ def records(draw):
         speaker = draw(names.filter(lambda name, last=last: name != last))
         last, lines = speaker, []
         for text in draw(st.lists(sentences, min_size=1, max_size=3)):
-            lines.append(Line(text, round(clock, 3), round(clock + 1.5, 3), (Word(text.split()[0], round(clock, 3), round(clock + 0.5, 3), 0.5),)))
+            lines.append(
+                Line(text, round(clock, 3), round(clock + 1.5, 3), (Word(text.split()[0], round(clock, 3), round(clock + 0.5, 3), 0.5),))
+            )
             clock += 1.625
         turns.append(Turn(number, speaker, tuple(lines)))
     return Record("m", tuple(turns), round(clock, 3))
@@ -58,16 +61,19 @@ def test_json_out_and_in_keeps_words_and_times(record):
     assert [turn.words for turn in again.turns] == [turn.words for turn in record.turns]
 
 
-@pytest.mark.parametrize(("name", "content", "said"), [
-    ("a.vtt", "WEBVTT\n\n00:00:01.000 --> 00:00:0x.000\nHi\n", "line 3"),
-    ("a.vtt", "WEBVTT\n\n00:00:05.000 --> 00:00:01.000\nHi\n", "ends before it starts"),
-    ("a.vtt", "1\n00:00:01,000 --> 00:00:02,000\nHi\n", "WEBVTT"),
-    ("a.srt", "hello", "no passages"),
-    ("a.json", "{", "not JSON"),
-    ("a.json", '{"turns": [{"id": 1, "text": "x", "start": 1}]}', "'end'"),
-    ("a.json", '{"turns": [{"id": 1, "text": "x", "start": 3, "end": 1}]}', "ends before it starts"),
-    ("a.txt", "x", "not a record"),
-])
+@pytest.mark.parametrize(
+    ("name", "content", "said"),
+    [
+        ("a.vtt", "WEBVTT\n\n00:00:01.000 --> 00:00:0x.000\nHi\n", "line 3"),
+        ("a.vtt", "WEBVTT\n\n00:00:05.000 --> 00:00:01.000\nHi\n", "ends before it starts"),
+        ("a.vtt", "1\n00:00:01,000 --> 00:00:02,000\nHi\n", "WEBVTT"),
+        ("a.srt", "hello", "no passages"),
+        ("a.json", "{", "not JSON"),
+        ("a.json", '{"turns": [{"id": 1, "text": "x", "start": 1}]}', "'end'"),
+        ("a.json", '{"turns": [{"id": 1, "text": "x", "start": 3, "end": 1}]}', "ends before it starts"),
+        ("a.txt", "x", "not a record"),
+    ],
+)
 def test_what_cannot_be_read_is_said_with_where(tmp_path, name, content, said):
     path = tmp_path / name
     path.write_text(content)
@@ -85,6 +91,15 @@ def test_latin1_bytes_are_named_and_a_bom_is_no_matter(tmp_path):
 
 
 def test_labelled_meetings_are_read_with_date_and_people():
-    record = json_record.load(json.dumps({"id": "t", "started_at": "2026-03-03T09:30:00", "participants": [{"name": "Ann"}],
-                                          "turns": [{"id": 4, "speaker": "Ann", "start": 0, "end": 2, "text": "One. Two."}]}), "x")
+    record = json_record.load(
+        json.dumps(
+            {
+                "id": "t",
+                "started_at": "2026-03-03T09:30:00",
+                "participants": [{"name": "Ann"}],
+                "turns": [{"id": 4, "speaker": "Ann", "start": 0, "end": 2, "text": "One. Two."}],
+            }
+        ),
+        "x",
+    )
     assert (record.started_at.day, record.people, record.turns[0].id, len(record.turns[0].lines)) == (3, ["Ann"], 4, 2)

@@ -1,4 +1,5 @@
 """The real recogniser and the real voices on real sound."""
+
 import json
 import string
 
@@ -59,7 +60,9 @@ def test_hearing_goes_on_from_a_checkpoint_with_exactly_what_is_missing(ear, tal
     assert [passage.words for passage in rest] == [passage.words for passage in whole[1:]]
 
 
-@pytest.mark.parametrize("samples", [np.zeros(20 * RATE, np.int16), noise(20), tone(20), tone(20, 220) // 2 + tone(20, 277) // 3 + tone(20, 330) // 3])
+@pytest.mark.parametrize(
+    "samples", [np.zeros(20 * RATE, np.int16), noise(20), tone(20), tone(20, 220) // 2 + tone(20, 277) // 3 + tone(20, 330) // 3]
+)
 def test_nothing_is_invented_where_nobody_speaks(ear, tmp_path, samples):
     heard = ear.hear(write_wav(tmp_path / "quiet.wav", samples))
     assert heard.record.turns == () and heard.record.language is None

@@ -1,4 +1,5 @@
 """Any media file in; clear words about what cannot be used."""
+
 import av
 import numpy as np
 import pytest
@@ -26,11 +27,14 @@ def test_a_wrong_suffix_does_not_matter_and_video_gives_its_sound(tmp_path):
     assert decode(tmp_path / "clip.txt", tmp_path / "o.wav") == pytest.approx(1.0, abs=0.15)
 
 
-@pytest.mark.parametrize(("make", "said"), [
-    (lambda path: path.write_bytes(b""), "empty"),
-    (lambda path: path.write_bytes(b"Minutes of the last meeting\n" * 50), "not a sound or video"),
-    (lambda path: write_video(path.with_suffix(".mp4"), sound=None).rename(path), "no sound"),
-])
+@pytest.mark.parametrize(
+    ("make", "said"),
+    [
+        (lambda path: path.write_bytes(b""), "empty"),
+        (lambda path: path.write_bytes(b"Minutes of the last meeting\n" * 50), "not a sound or video"),
+        (lambda path: write_video(path.with_suffix(".mp4"), sound=None).rename(path), "no sound"),
+    ],
+)
 def test_what_is_no_recording_is_said_in_words(tmp_path, make, said):
     path = tmp_path / "given"
     make(path)

@@ -1,4 +1,5 @@
 """What is drawn from a record, and that nothing is drawn without a line."""
+
 from datetime import date, datetime
 
 import pytest
@@ -28,20 +29,43 @@ def found(record: Record, kind: str):
 
 
 # bench/labelled/GUIDE.md, section "Due date", case by case; the meeting is on a Tuesday.
-@pytest.mark.parametrize(("said", "due"), [
-    ("end of day", date(2026, 3, 3)), ("tomorrow", date(2026, 3, 4)), ("by Friday", date(2026, 3, 6)), ("by Tuesday", date(2026, 3, 10)),
-    ("this Thursday", date(2026, 3, 5)), ("next Tuesday", date(2026, 3, 10)), ("next Friday", date(2026, 3, 13)), ("this week", date(2026, 3, 6)),
-    ("before the weekend", date(2026, 3, 6)), ("next week", date(2026, 3, 13)), ("in two weeks", date(2026, 3, 17)), ("by the end of the month", date(2026, 3, 31)),
-    ("by the 14th", date(2026, 3, 14)), ("by the second", date(2026, 4, 2)), ("the third of April", date(2026, 4, 3)), ("whenever you can", None),
-    ("last Monday it broke", None), ("we meet on Mondays", None),
-])
+@pytest.mark.parametrize(
+    ("said", "due"),
+    [
+        ("end of day", date(2026, 3, 3)),
+        ("tomorrow", date(2026, 3, 4)),
+        ("by Friday", date(2026, 3, 6)),
+        ("by Tuesday", date(2026, 3, 10)),
+        ("this Thursday", date(2026, 3, 5)),
+        ("next Tuesday", date(2026, 3, 10)),
+        ("next Friday", date(2026, 3, 13)),
+        ("this week", date(2026, 3, 6)),
+        ("before the weekend", date(2026, 3, 6)),
+        ("next week", date(2026, 3, 13)),
+        ("in two weeks", date(2026, 3, 17)),
+        ("by the end of the month", date(2026, 3, 31)),
+        ("by the 14th", date(2026, 3, 14)),
+        ("by the second", date(2026, 4, 2)),
+        ("the third of April", date(2026, 4, 3)),
+        ("whenever you can", None),
+        ("last Monday it broke", None),
+        ("we meet on Mondays", None),
+    ],
+)
 def test_due_dates_are_resolved_from_the_meetings_own(said, due):
     assert find_due(said, TUESDAY) == due
 
 
 def test_an_own_commitment_is_an_action_in_the_third_person():
-    [action] = found(meeting(("Tomas Vale", "What about the drawings?"), ("Ada Quist", "I'll send my drawings to the supplier by Friday.")), "action")
-    assert (action.text, action.owner, action.due, action.turns) == ("Ada to send their drawings to the supplier by Friday", "Ada Quist", date(2026, 3, 6), [2])
+    [action] = found(
+        meeting(("Tomas Vale", "What about the drawings?"), ("Ada Quist", "I'll send my drawings to the supplier by Friday.")), "action"
+    )
+    assert (action.text, action.owner, action.due, action.turns) == (
+        "Ada to send their drawings to the supplier by Friday",
+        "Ada Quist",
+        date(2026, 3, 6),
+        [2],
+    )
 
 
 def test_a_request_is_an_action_once_it_is_taken_up_and_none_when_refused():
@@ -61,13 +85,21 @@ def test_a_question_nobody_can_answer_stays_open():
     assert question.text == "Who has the key to the plant room?"
 
 
-@pytest.mark.parametrize("path", sorted([*LABELLED.glob("*.json"), *(ROOT / "demo/transcripts").glob("*.vtt"), *(ROOT / "demo/records").glob("*.json")]), ids=lambda path: path.stem)
+@pytest.mark.parametrize(
+    "path",
+    sorted([*LABELLED.glob("*.json"), *(ROOT / "demo/transcripts").glob("*.vtt"), *(ROOT / "demo/records").glob("*.json")]),
+    ids=lambda path: path.stem,
+)
 def test_no_statement_without_lines(path):
     """Promise 1: every finding, sentence of the gist and drawn line of the minutes names lines that exist."""
     record = read_record(path)
     reading = read(record)
     lines = {(turn.id, number) for turn in record.turns for number in range(len(turn.lines))}
-    drawn = [finding.said for finding in reading.findings] + [sentence.said for sentence in reading.gist] + [line.said for line in write_minutes(reading)]
+    drawn = (
+        [finding.said for finding in reading.findings]
+        + [sentence.said for sentence in reading.gist]
+        + [line.said for line in write_minutes(reading)]
+    )
     assert all(said and {(one.turn, one.number) for one in said} <= lines for said in drawn)
     assert len(reading.gist) <= 5
     assert reading.chapters[0].from_turn == record.turns[0].id
@@ -79,8 +111,16 @@ def test_the_reader_is_above_plain_cue_words_on_the_labelled_meetings():
     predictions = []
     for path in sorted(LABELLED.glob("*.json")):
         reading = read(read_record(path))
-        predictions.append({"id": path.stem, "chapters": [{"title": c.title, "from_turn": c.from_turn} for c in reading.chapters],
-                            "findings": [{"kind": f.kind, "status": f.status, "turns": f.turns, "owner": f.owner, "due": f.due and f.due.isoformat()} for f in reading.findings]})
+        predictions.append(
+            {
+                "id": path.stem,
+                "chapters": [{"title": c.title, "from_turn": c.from_turn} for c in reading.chapters],
+                "findings": [
+                    {"kind": f.kind, "status": f.status, "turns": f.turns, "owner": f.owner, "due": f.due and f.due.isoformat()}
+                    for f in reading.findings
+                ],
+            }
+        )
     scores = score(LABELLED, predictions)
     assert scores["decision"]["f1"] > 0.05 and scores["action"]["f1"] > 0.48 and scores["question"]["f1"] > 0.16
     assert scores["chapters"]["pk"] < 0.40
@@ -96,7 +136,7 @@ def test_lines_by_hand_stand_when_minutes_are_written_anew():
     drawn = write_minutes(read(record))
     first, second = [line for line in drawn if line.section == "actions"]
     corrected = MinutesLine("actions", "Ada sends all drawings", first.said, hand="AQ")
-    own = MinutesLine("actions", "Order the skip", hand="TV")
+    own = MinutesLine("actions", "Order the skip", second.said, hand="TV", drawn=False)
     merged = merge([corrected, own, second], drawn)
     assert [line.text for line in merged if line.section == "actions"] == ["Ada sends all drawings", "Order the skip", second.text]
     assert merge(merged, drawn) == merged
@@ -112,5 +152,3 @@ def test_an_answer_is_lines_and_silence_is_said():
     record = meeting(("Ada Quist", "The scaffold towers cost nine hundred a week."), ("Tomas Vale", "And the tarpaulins are free."))
     told, silent = ask(record, ["What do the scaffold towers cost?", "When is the concert?"])
     assert told.turns[0].id == 1 and silent.turns == () and silent.text == "The record does not say."
-
-

@@ -1,4 +1,5 @@
 """Spans, sentences, turns and lines."""
+
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -27,7 +28,12 @@ def test_packed_stretches_keep_all_speech_and_stay_short(found, longest):
 
 
 def test_a_turn_ends_where_the_voice_changes_or_a_long_silence_falls():
-    words = [Word("Right.", 0, 0.5, voice="A"), Word("Yes,", 0.6, 0.8, voice="B"), Word("agreed.", 0.8, 1.2, voice="B"), Word("Next.", 9, 9.4, voice="B")]
+    words = [
+        Word("Right.", 0, 0.5, voice="A"),
+        Word("Yes,", 0.6, 0.8, voice="B"),
+        Word("agreed.", 0.8, 1.2, voice="B"),
+        Word("Next.", 9, 9.4, voice="B"),
+    ]
     turns = assemble(words, "en")
     assert [(turn.id, turn.speaker, turn.text) for turn in turns] == [(1, "A", "Right."), (2, "B", "Yes, agreed."), (3, "B", "Next.")]
 

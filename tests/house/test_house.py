@@ -1,4 +1,5 @@
 """The house itself: what is committed, and what is said when it cannot start."""
+
 import json
 import re
 import socket
@@ -10,12 +11,18 @@ from tests.conftest import ROOT
 
 
 def test_no_committed_file_names_a_package_registry_or_a_path_of_a_machine():
-    hosts = re.compile("|".join(["py" + "pi\\.org", "python" + "hosted", "npm" + "js\\.(?:org|com)", "deb\\." + "debian", "(?<![\\w.])/(?:root|home)/\\w"]))
+    hosts = re.compile(
+        "|".join(["py" + "pi\\.org", "python" + "hosted", "npm" + "js\\.(?:org|com)", "deb\\." + "debian", "(?<![\\w.])/(?:root|home)/\\w"])
+    )
     listed = subprocess.run(["git", "ls-files", "-z"], cwd=ROOT, capture_output=True, text=True).stdout.split("\0")
     guilty = []
     for name in filter(None, listed):
         path = ROOT / name
-        if path.suffix not in (".opus", ".png", ".woff2") and path.is_file() and hosts.search(path.read_text(encoding="utf-8", errors="ignore")):
+        if (
+            path.suffix not in (".opus", ".png", ".woff2")
+            and path.is_file()
+            and hosts.search(path.read_text(encoding="utf-8", errors="ignore"))
+        ):
             guilty.append(name)
     assert guilty == []
 

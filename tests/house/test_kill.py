@@ -1,4 +1,5 @@
 """Parts of the program are killed while they work: nothing that was accepted is lost, and the work goes on."""
+
 import base64
 import subprocess
 
@@ -42,10 +43,12 @@ def test_a_worker_killed_while_hearing_loses_at_most_one_checkpoint(house, maren
     house.start_worker()
     # The other worker goes on from the checkpoints: the old ones stay the very rows they were.
     after = until(lambda: len(found := checkpoints(house, meeting)) > len(before) and found)
-    assert after[:len(before)] == before
+    assert after[: len(before)] == before
     assert max(b - a for (_, a), (_, b) in zip(before, before[1:], strict=False)) <= 60
     assert maren.ready(meeting)["state"] == "ready"
-    text = " ".join(line["text"] for turn in maren.call("GET", f"/api/meetings/{meeting}/record").json()["turns"] for line in turn["lines"]).lower()
+    text = " ".join(
+        line["text"] for turn in maren.call("GET", f"/api/meetings/{meeting}/record").json()["turns"] for line in turn["lines"]
+    ).lower()
     assert "standby" in text and "ivy" in text and text.count("standby for") == 1
 
 
@@ -61,7 +64,12 @@ def test_postgresql_restarted_while_hearing(house, maren, talk):
 def test_the_web_server_killed_in_the_middle_of_an_upload(house, maren, talk):
     data = talk.read_bytes()
     half = len(data) // 2
-    made = maren.call("POST", "/api/uploads", b"", {"Upload-Length": str(len(data)), "Upload-Metadata": f"filename {base64.b64encode(b'half.wav').decode()}"})
+    made = maren.call(
+        "POST",
+        "/api/uploads",
+        b"",
+        {"Upload-Length": str(len(data)), "Upload-Metadata": f"filename {base64.b64encode(b'half.wav').decode()}"},
+    )
     place = made.headers["Location"]
     assert maren.call("PATCH", place, data[:half], {"Upload-Offset": "0"}).status == 204
     house.kill(house.web)
@@ -69,7 +77,9 @@ def test_the_web_server_killed_in_the_middle_of_an_upload(house, maren, talk):
     offset = int(maren.call("HEAD", place).headers["Upload-Offset"])
     assert offset == half
     assert maren.call("PATCH", place, data[offset:], {"Upload-Offset": str(offset)}).status == 204
-    answer = maren.call("POST", "/api/meetings", {"upload": place.rsplit("/", 1)[1], "title": "half", "started_at": "2026-10-06T09:00:00Z", "again": True})
+    answer = maren.call(
+        "POST", "/api/meetings", {"upload": place.rsplit("/", 1)[1], "title": "half", "started_at": "2026-10-06T09:00:00Z", "again": True}
+    )
     assert answer.status == 201
     [(size, name)] = house.rows("select size, original from capture_recording where meeting_id = %s", answer.json()["id"])
     assert size == len(data) and subprocess.run(["cmp", talk, house.folder / "media" / name]).returncode == 0

@@ -44,11 +44,13 @@ def workspace(db):
 @pytest.fixture
 def member(workspace):
     """Makes members: member("Idris Quaye", "guest")."""
+
     def make(name: str, role: str = "member", where: Workspace | None = None) -> Membership:
         email = f"{name.split()[0].lower()}@larkmoor.example"
         user = User.objects.filter(email=email).first() or User.objects.create_user(email, "wet slate and lichen", name=name)
         link_person(user, where or workspace)
         return Membership.objects.create(user=user, workspace=where or workspace, role=role)
+
     return make
 
 
@@ -60,15 +62,25 @@ def maren(member):
 @pytest.fixture
 def caller():
     """A client signed in as a member, speaking JSON: caller(membership)("get", "/api/me")."""
+
     def make(membership: Membership | None):
         client = Client()
         if membership:
             client.force_login(membership.user, backend="allauth.account.auth_backends.AuthenticationBackend")
 
         def call(method: str, path: str, data=None, **headers):
-            body = {} if data is None else {"data": data if isinstance(data, bytes) else json.dumps(data), "content_type": headers.pop("content_type", "application/json")}
+            body = (
+                {}
+                if data is None
+                else {
+                    "data": data if isinstance(data, bytes) else json.dumps(data),
+                    "content_type": headers.pop("content_type", "application/json"),
+                }
+            )
             return getattr(client, method)(path, headers=headers, **body)
+
         return call
+
     return make
 
 
@@ -77,8 +89,12 @@ def make_meeting(tmp_path, settings):
     """A meeting from a transcript, through every stage, here and now."""
     settings.MEDIA_ROOT = tmp_path / "media"
 
-    def make(membership: Membership, title: str = "Locks", visibility: str = "workspace", people=(), text: str = TALK, work: bool = True) -> Meeting:
-        meeting = create_meeting(membership, Given(title, datetime(2026, 3, 3, 9, 30, tzinfo=UTC), "Europe/London", list(people), visibility=visibility))
+    def make(
+        membership: Membership, title: str = "Locks", visibility: str = "workspace", people=(), text: str = TALK, work: bool = True
+    ) -> Meeting:
+        meeting = create_meeting(
+            membership, Given(title, datetime(2026, 3, 3, 9, 30, tzinfo=UTC), "Europe/London", list(people), visibility=visibility)
+        )
         path = tmp_path / f"{meeting.pk}.vtt"
         path.write_text(text, encoding="utf-8")
         recording = keep_file(meeting, path, path.name, str(meeting.pk).replace("-", "") * 2, membership)
@@ -86,6 +102,7 @@ def make_meeting(tmp_path, settings):
         if work:
             run_stages(meeting)
         return Meeting.objects.get(pk=meeting.pk)
+
     return make
 
 

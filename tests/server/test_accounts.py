@@ -1,4 +1,5 @@
 """Signing in, invitations, roles."""
+
 import re
 from datetime import timedelta
 
@@ -46,7 +47,11 @@ def test_an_invitation_by_mail_makes_a_member_who_is_the_person_of_that_address(
     assert made.status_code == 201
     token = re.search(r"/invited/([\w-]+)", mail.outbox[-1].body).group(1)
     guest = caller(None)
-    assert guest("get", f"/api/invited/{token}").json() == {"workspace": "Larkmoor Botanic Garden", "email": "tobias@larkmoor.example", "has_account": False}
+    assert guest("get", f"/api/invited/{token}").json() == {
+        "workspace": "Larkmoor Botanic Garden",
+        "email": "tobias@larkmoor.example",
+        "has_account": False,
+    }
     weak = guest("post", f"/api/invited/{token}", {"name": "Tobias Renn", "password": "12345"})
     assert weak.status_code == 422 and "at least 10" in weak.json()["detail"]
     assert guest("post", f"/api/invited/{token}", {"name": "Tobias Renn", "password": "scaffold and clamps"}).json()["role"] == "member"

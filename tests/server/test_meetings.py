@@ -1,5 +1,7 @@
 """Giving files, the record, minutes, names, search: the API on a real PostgreSQL."""
+
 import base64
+import json
 from datetime import UTC, datetime
 
 import pytest
@@ -33,13 +35,18 @@ def given(upload: str, **more) -> dict:
 
 
 def test_the_api_document_is_valid_openapi():
-    validate(api.get_openapi_schema())
+    validate(json.loads(json.dumps(api.get_openapi_schema())))
 
 
 def test_an_upload_goes_on_where_it_stopped_and_becomes_a_meeting(maren, caller, settings, tmp_path):
     settings.MEDIA_ROOT = tmp_path
     call, data = caller(maren), TALK.encode()
-    place = call("post", "/api/uploads", b"", **{"Upload-Length": str(len(data)), "Upload-Metadata": "filename " + base64.b64encode("../../Łąka .vtt".encode()).decode()})["Location"]
+    place = call(
+        "post",
+        "/api/uploads",
+        b"",
+        **{"Upload-Length": str(len(data)), "Upload-Metadata": "filename " + base64.b64encode("../../Łąka .vtt".encode()).decode()},
+    )["Location"]
     assert call("patch", place, data[:100], **TUS, **{"Upload-Offset": "0"})["Upload-Offset"] == "100"
     assert call("patch", place, data[:100], **TUS, **{"Upload-Offset": "0"}).status_code == 409
     assert call("head", place)["Upload-Offset"] == "100"
@@ -70,10 +77,17 @@ def test_the_same_file_is_offered_and_can_be_kept_twice(maren, member, caller, s
     assert other("post", "/api/meetings", given(send(other, TALK.encode()))).status_code == 201
 
 
-@pytest.mark.parametrize(("change", "said"), [
-    ({"title": ""}, "title"), ({"started_at": "yesterday"}, "started_at"), ({"time_zone": "Mars/Olympus"}, "no time zone"), ({"language": "English"}, "language"),
-    ({"visibility": "everyone"}, "visibility"), ({"upload": "nope"}, "upload"),
-])
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"title": ""}, "title"),
+        ({"started_at": "yesterday"}, "started_at"),
+        ({"time_zone": "Mars/Olympus"}, "no time zone"),
+        ({"language": "English"}, "language"),
+        ({"visibility": "everyone"}, "visibility"),
+        ({"upload": "nope"}, "upload"),
+    ],
+)
 def test_bad_fields_are_problem_details_that_name_them(maren, caller, change, said):
     answer = caller(maren)("post", "/api/meetings", given(send(caller(maren), b"x")) | change)
     assert (answer.status_code, answer["Content-Type"]) == (422, "application/problem+json")
@@ -87,17 +101,25 @@ def test_an_empty_file_is_refused(maren, caller):
 
 def test_a_change_without_the_csrf_token_is_refused(maren):
     from django.test import Client
+
     client = Client(enforce_csrf_checks=True)
     client.force_login(maren.user, backend="allauth.account.auth_backends.AuthenticationBackend")
     assert client.post("/api/workspaces", {"name": "x"}, content_type="application/json").status_code == 403
-    assert client.post("/api/uploads", b"", content_type="application/offset+octet-stream", headers={"Upload-Length": "5"}).status_code == 403
+    assert (
+        client.post("/api/uploads", b"", content_type="application/offset+octet-stream", headers={"Upload-Length": "5"}).status_code == 403
+    )
 
 
 def test_what_was_read_is_stated_with_its_lines(maren, caller, make_meeting):
     meeting = make_meeting(maren)
     minutes = caller(maren)("get", f"/api/meetings/{meeting.pk}/minutes").json()
     [action] = [line for line in minutes["lines"] if line["section"] == "actions"]
-    assert (action["text"], action["finding"]["owner"], action["finding"]["due"], action["lines"]) == ("Idris to order a new lock by Friday", "Idris Quaye", "2026-03-06", [5])
+    assert (action["text"], action["finding"]["owner"], action["finding"]["due"], action["lines"]) == (
+        "Idris to order a new lock by Friday",
+        "Idris Quaye",
+        "2026-03-06",
+        [5],
+    )
     assert [line["text"] for line in minutes["lines"] if line["section"] == "decisions"] == ["Change the lock on the boiler door"]
     assert all(line["lines"] for line in minutes["lines"])
     assert not Finding.objects.filter(lines=None).exists()
@@ -111,10 +133,10 @@ def test_naming_a_voice_renames_it_everywhere_and_lines_by_hand_stand(maren, cal
     call("patch", f"/api/minutes/lines/{drawn['id']}", {"text": "The boiler door gets a new lock"})
     voice = next(one for one in call("get", at).json()["voices"] if one["label"] == "B")
     assert voice["name"] == "Voice B"
-    call("post", at + f"/voices/{voice['id']}/name", {"name": "idris quaye"})
+    call("post", at + f"/voices/{voice['id']}/name", {"name": "Idris Quaye"})
     run_stages(meeting, *AFTER_CHANGES)
     after = call("get", at + "/minutes").json()["lines"]
-    assert "Idris to order a new lock by Friday" in [line["text"] for line in after] or "idris to order a new lock by Friday" in [line["text"] for line in after]
+    assert "Idris to order a new lock by Friday" in [line["text"] for line in after]
     by_hand = {line["id"]: (line["text"], line["hand"]) for line in after if line["hand"]}
     assert by_hand == {own["id"]: ("Ring the locksmith", "MT"), drawn["id"]: ("The boiler door gets a new lock", "MT")}
     assert not any("Voice B" in line["text"] for line in after) and "Voice B" not in call("get", at + "/record.vtt").content.decode()
@@ -141,12 +163,17 @@ def test_what_a_person_says_of_a_finding_outlives_a_new_reading(maren, caller, m
     call("patch", f"/api/minutes/findings/{decision.pk}", {"dismissed": True})
     StageRun.objects.filter(meeting=meeting, stage__in=AFTER_CHANGES).update(state="waiting")
     run_stages(meeting, *AFTER_CHANGES)
-    assert Finding.objects.get(meeting=meeting, kind="action").done_at and Finding.objects.get(meeting=meeting, kind="decision").status == "dismissed"
+    assert (
+        Finding.objects.get(meeting=meeting, kind="action").done_at
+        and Finding.objects.get(meeting=meeting, kind="decision").status == "dismissed"
+    )
 
 
 def test_search_finds_stems_phrases_and_other_languages_and_marks_them(maren, caller, make_meeting):
     make_meeting(maren, "Locks")
-    make_meeting(maren, "Palms", text="WEBVTT\n\n00:00:01.000 --> 00:00:03.000\n<v Lucía Ferreiro>El pasaporte fitosanitario tarda dos semanas.\n")
+    make_meeting(
+        maren, "Palms", text="WEBVTT\n\n00:00:01.000 --> 00:00:03.000\n<v Lucía Ferreiro>El pasaporte fitosanitario tarda dos semanas.\n"
+    )
     call = caller(maren)
     found = call("get", "/api/search?q=ordered+locks").json()
     assert [hits["meeting"]["title"] for hits in found["meetings"]] == ["Locks"]
@@ -173,8 +200,10 @@ def test_a_failed_stage_says_why_keeps_the_file_and_can_be_tried_again(maren, ca
     meeting = make_meeting(maren, work=False)
     run_stages(meeting, "take_in")
     with monkeypatch.context() as broken:
+
         def fall_over(path):
             raise InputProblem("The times in line 7 cannot be read.")
+
         broken.setattr("server.pipeline.stages.read_record", fall_over)
         run_stages(meeting, "assemble")
     call = caller(maren)
@@ -197,6 +226,7 @@ def test_stages_are_idempotent(maren, make_meeting):
 def test_work_is_queued_in_the_transaction_that_makes_the_row(maren, make_meeting):
     from django.db import transaction
     from procrastinate.contrib.django.models import ProcrastinateJob
+
     with pytest.raises(ZeroDivisionError), transaction.atomic():
         make_meeting(maren, work=False)
         assert ProcrastinateJob.objects.exists()
@@ -233,6 +263,7 @@ def test_every_change_is_in_the_audit_without_what_was_said(maren, caller, make_
 
 def test_sound_comes_in_ranges_only_to_those_who_may(maren, member, caller, make_meeting, client):
     from django.core.files.base import ContentFile
+
     meeting = make_meeting(maren, visibility="mine")
     meeting.recording.listening.save("l.webm", ContentFile(bytes(range(200))))
     at = f"/api/meetings/{meeting.pk}/sound"

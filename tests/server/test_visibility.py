@@ -1,4 +1,5 @@
 """The one rule of who sees what, against a plain statement of it, and at every address of the API."""
+
 import itertools
 
 import pytest
@@ -19,15 +20,21 @@ def should_see(role: str, made_it: bool, was_there: bool, visibility: str) -> bo
     return True
 
 
-@pytest.mark.parametrize(("role", "made_it", "was_there", "visibility"), list(itertools.product(ROLES, (True, False), (True, False), ("mine", "present", "workspace"))))
+@pytest.mark.parametrize(
+    ("role", "made_it", "was_there", "visibility"),
+    list(itertools.product(ROLES, (True, False), (True, False), ("mine", "present", "workspace"))),
+)
 def test_every_case_of_the_rule(maren, member, make_meeting, role, made_it, was_there, visibility):
     looker = member("Idris Quaye", role)
-    meeting = make_meeting(looker if made_it else maren, visibility=visibility, people=["Idris Quaye"] if was_there else ["Tobias Renn"], work=False)
+    meeting = make_meeting(
+        looker if made_it else maren, visibility=visibility, people=["Idris Quaye"] if was_there else ["Tobias Renn"], work=False
+    )
     assert (meeting in visible_meetings(looker)) == should_see(role, made_it, was_there, visibility)
 
 
 def test_another_workspace_sees_nothing(maren, member, make_meeting, caller):
     from server.accounts.models import Workspace
+
     meeting = make_meeting(maren)
     stranger = caller(member("Wilma Brand", "owner", Workspace.objects.create(name="Elsewhere")))
     assert stranger("get", f"/api/meetings/{meeting.pk}").status_code == 404
@@ -41,10 +48,20 @@ def test_what_one_may_not_see_is_not_there_for_any_verb(maren, member, make_meet
     voice, line, finding = meeting.voices.first(), meeting.minutes_lines.first(), meeting.findings.first()
     at = f"/api/meetings/{meeting.pk}"
     for method, path, data in [
-        ("get", at, None), ("get", at + "/record", None), ("get", at + "/minutes", None), ("get", at + "/work", None), ("get", at + "/record.vtt", None),
-        ("patch", at, {"title": "Mine now"}), ("delete", at, None), ("post", at + "/work/again", {}), ("post", at + "/restore", {}), ("post", at + f"/voices/{voice.pk}/name", {"name": "X"}),
-        ("post", at + "/minutes/lines", {"section": "actions", "text": "x"}), ("patch", f"/api/minutes/lines/{line.pk}", {"text": "x"}),
-        ("delete", f"/api/minutes/lines/{line.pk}", None), ("patch", f"/api/minutes/findings/{finding.pk}", {"done": True}),
+        ("get", at, None),
+        ("get", at + "/record", None),
+        ("get", at + "/minutes", None),
+        ("get", at + "/work", None),
+        ("get", at + "/record.vtt", None),
+        ("patch", at, {"title": "Mine now"}),
+        ("delete", at, None),
+        ("post", at + "/work/again", {}),
+        ("post", at + "/restore", {}),
+        ("post", at + f"/voices/{voice.pk}/name", {"name": "X"}),
+        ("post", at + "/minutes/lines", {"section": "actions", "text": "x"}),
+        ("patch", f"/api/minutes/lines/{line.pk}", {"text": "x"}),
+        ("delete", f"/api/minutes/lines/{line.pk}", None),
+        ("patch", f"/api/minutes/findings/{finding.pk}", {"done": True}),
     ]:
         answer = idris(method, path, data)
         assert (answer.status_code, answer["Content-Type"]) == (404, "application/problem+json"), (method, path)
@@ -52,17 +69,29 @@ def test_what_one_may_not_see_is_not_there_for_any_verb(maren, member, make_meet
 
 
 def test_a_guest_who_was_there_reads_and_changes_nothing(maren, member, make_meeting, caller):
-    meeting = make_meeting(maren, people=["Gwen Castellow"])
     gwen = caller(member("Gwen Castellow", "guest"))
+    meeting = make_meeting(maren, people=["Gwen Castellow"])
     assert gwen("get", f"/api/meetings/{meeting.pk}/minutes").status_code == 200
-    for method, path, data in [("patch", f"/api/meetings/{meeting.pk}", {"title": "x"}), ("delete", f"/api/meetings/{meeting.pk}", None),
-                               ("post", f"/api/meetings/{meeting.pk}/minutes/lines", {"section": "actions", "text": "x"}), ("patch", f"/api/minutes/lines/{meeting.minutes_lines.first().pk}", {"text": "x"})]:
+    for method, path, data in [
+        ("patch", f"/api/meetings/{meeting.pk}", {"title": "x"}),
+        ("delete", f"/api/meetings/{meeting.pk}", None),
+        ("post", f"/api/meetings/{meeting.pk}/minutes/lines", {"section": "actions", "text": "x"}),
+        ("patch", f"/api/minutes/lines/{meeting.minutes_lines.first().pk}", {"text": "x"}),
+    ]:
         assert gwen(method, path, data).status_code == 403
 
 
 def test_nobody_reads_without_signing_in(make_meeting, maren, caller):
     meeting = make_meeting(maren)
-    for path in ("/api/me", "/api/today", "/api/library", "/api/search?q=lock", f"/api/meetings/{meeting.pk}", f"/api/meetings/{meeting.pk}/record", "/api/members"):
+    for path in (
+        "/api/me",
+        "/api/today",
+        "/api/library",
+        "/api/search?q=lock",
+        f"/api/meetings/{meeting.pk}",
+        f"/api/meetings/{meeting.pk}/record",
+        "/api/members",
+    ):
         assert caller(None)("get", path).status_code == 401
 
 

@@ -1,4 +1,5 @@
 """Take up an invitation."""
+
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.db import transaction

@@ -1,4 +1,5 @@
 """Make a workspace of one's own."""
+
 from django.db import transaction
 
 from server.accounts.actions.accept import link_person

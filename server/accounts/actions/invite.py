@@ -1,4 +1,5 @@
 """Offer somebody a place in a workspace, by mail."""
+
 from django.conf import settings
 from django.core.mail import send_mail
 from django.db import transaction
@@ -23,9 +24,14 @@ def invite(membership: Membership, email: str, role: str) -> Invitation:
         invitation = Invitation.objects.create(workspace=membership.workspace, email=email, role=role, invited_by=membership.user)
         log(membership.workspace, membership.user, "invite", email=email, role=role)
     inviter = membership.user.name or membership.user.email
-    send_mail(f"{inviter} invites you to {membership.workspace.name}",
-              f"{inviter} invites you to read and search the meetings of {membership.workspace.name} in Aftershower.\n\n"
-              f"{settings.BASE_URL}/invited/{invitation.token}\n\nThe way in is open until {invitation.ends_at:%-d %B %Y}.\n", None, [email], fail_silently=True)
+    send_mail(
+        f"{inviter} invites you to {membership.workspace.name}",
+        f"{inviter} invites you to read and search the meetings of {membership.workspace.name} in Aftershower.\n\n"
+        f"{settings.BASE_URL}/invited/{invitation.token}\n\nThe way in is open until {invitation.ends_at:%-d %B %Y}.\n",
+        None,
+        [email],
+        fail_silently=True,
+    )
     return invitation
 
 

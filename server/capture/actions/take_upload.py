@@ -1,4 +1,5 @@
 """A complete upload becomes a meeting's recording."""
+
 from __future__ import annotations
 
 import hashlib
@@ -51,8 +52,12 @@ def take_upload(membership: Membership, upload: Upload, given: Given, *, again: 
     path = path_of(upload)
     sha256 = _sha256(path)
     if not again and (known := visible_meetings(membership).filter(recording__sha256=sha256).first()):
-        raise Refused(409, f"This very file is in the library already, as “{known.title}”. Open that, or keep this as a second meeting.",
-                      existing=str(known.pk), existing_title=known.title)
+        raise Refused(
+            409,
+            f"This very file is in the library already, as “{known.title}”. Open that, or keep this as a second meeting.",
+            existing=str(known.pk),
+            existing_title=known.title,
+        )
     with transaction.atomic():
         meeting = create_meeting(membership, given)
         recording = keep_file(meeting, path, upload.name, sha256, membership)
@@ -67,8 +72,16 @@ def create_meeting(membership: Membership, given: Given) -> Meeting:
     """The meeting's row, with its people; whoever gives the file is not taken to have been there."""
     series = Series.objects.get_or_create(workspace=membership.workspace, name=given.series.strip())[0] if given.series.strip() else None
     meeting = Meeting.objects.create(
-        workspace=membership.workspace, title=given.title.strip(), started_at=given.started_at, time_zone=given.time_zone, series=series,
-        language=given.language, place=given.place, visibility=given.visibility, created_by=membership.user)
+        workspace=membership.workspace,
+        title=given.title.strip(),
+        started_at=given.started_at,
+        time_zone=given.time_zone,
+        series=series,
+        language=given.language,
+        place=given.place,
+        visibility=given.visibility,
+        created_by=membership.user,
+    )
     people: list[Person] = find_people(membership.workspace, given.people)
     Attendee.objects.bulk_create([Attendee(meeting=meeting, person=person) for person in people])
     return meeting

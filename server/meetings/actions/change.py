@@ -1,4 +1,5 @@
 """Change what is known of a meeting: title, time, series, people, who sees it."""
+
 from __future__ import annotations
 
 from datetime import datetime
@@ -15,8 +16,16 @@ from server.problems import Refused, not_allowed
 from server.sharing.visibility import may_change, may_govern
 
 
-def change_meeting(membership: Membership, meeting: Meeting, *, title: str | None = None, started_at: datetime | None = None,
-                   series: str | None = None, people: list[str] | None = None, visibility: str | None = None) -> Meeting:
+def change_meeting(
+    membership: Membership,
+    meeting: Meeting,
+    *,
+    title: str | None = None,
+    started_at: datetime | None = None,
+    series: str | None = None,
+    people: list[str] | None = None,
+    visibility: str | None = None,
+) -> Meeting:
     """Apply what is given and leave the rest. Raises Refused.
 
     Another date moves the dates drawn from "by Friday", so the record is then read anew.
@@ -35,7 +44,9 @@ def change_meeting(membership: Membership, meeting: Meeting, *, title: str | Non
                 setattr(meeting, name, value)
                 changed[name] = True if name != "visibility" else value
         if series is not None:
-            meeting.series = Series.objects.get_or_create(workspace=membership.workspace, name=series.strip())[0] if series.strip() else None
+            meeting.series = (
+                Series.objects.get_or_create(workspace=membership.workspace, name=series.strip())[0] if series.strip() else None
+            )
             changed["series"] = True
         meeting.save()
         if people is not None:

@@ -1,4 +1,5 @@
 """Take a meeting out of the library, and put it back."""
+
 from django.db import transaction
 from django.utils import timezone
 

@@ -1,4 +1,5 @@
 """What people say of a finding: an action is done, a proposed finding is right or wrong."""
+
 from django.db import transaction
 from django.utils import timezone
 
@@ -36,7 +37,9 @@ def confirm(membership: Membership, finding: Finding) -> Finding:
     with transaction.atomic():
         finding.status = "standing"
         finding.save(update_fields=["status"])
-        line = add_line(membership, finding.meeting, f"{finding.kind}s", finding.text, list(finding.lines.values_list("number", flat=True)))
+        line = add_line(
+            membership, finding.meeting, f"{finding.kind}s", finding.text, list(finding.lines.values_list("number", flat=True)), drawn=True
+        )
         line.finding = finding
         line.save(update_fields=["finding"])
         log(membership.workspace, membership.user, "confirm finding", finding.meeting, kind=finding.kind)
@@ -49,5 +52,7 @@ def dismiss(membership: Membership, finding: Finding, dismissed: bool) -> Findin
     with transaction.atomic():
         finding.status = "dismissed" if dismissed else "proposed"
         finding.save(update_fields=["status"])
-        log(membership.workspace, membership.user, "dismiss finding" if dismissed else "propose finding", finding.meeting, kind=finding.kind)
+        log(
+            membership.workspace, membership.user, "dismiss finding" if dismissed else "propose finding", finding.meeting, kind=finding.kind
+        )
     return finding

@@ -1,5 +1,8 @@
 """Lines of the minutes in people's own hands."""
+
 from __future__ import annotations
+
+from collections.abc import Sequence
 
 from django.db import transaction
 from django.db.models import F
@@ -22,8 +25,13 @@ def _checked(membership: Membership, meeting: Meeting, text: str | None) -> None
         raise Refused(422, "A line of the minutes cannot be empty. To take it out, remove it.")
 
 
-def add_line(membership: Membership, meeting: Meeting, section: str, text: str, lines: list[int] = ()) -> MinutesLine:
-    """A new line at the end of a section, in the member's hand, resting on lines of the record where some are named."""
+def add_line(
+    membership: Membership, meeting: Meeting, section: str, text: str, lines: Sequence[int] = (), *, drawn: bool = False
+) -> MinutesLine:
+    """A new line at the end of a section, in the member's hand, resting on lines of the record where some are named.
+
+    drawn: it takes the place of a finding on the same lines.
+    """
     _checked(membership, meeting, text)
     if section not in SECTIONS:
         raise Refused(422, f"There is no section {section!r}. Sections: {', '.join(SECTIONS)}.")
@@ -31,7 +39,15 @@ def add_line(membership: Membership, meeting: Meeting, section: str, text: str, 
         last = MinutesLine.objects.select_for_update().filter(meeting=meeting, section=section).order_by("-position").first()
         position = last.position + 1 if last else 0
         MinutesLine.objects.filter(meeting=meeting, position__gte=position).update(position=F("position") + 1)
-        row = MinutesLine.objects.create(meeting=meeting, section=section, position=position, text=text.strip(), hand=membership.user, hand_initials=membership.user.initials)
+        row = MinutesLine.objects.create(
+            meeting=meeting,
+            section=section,
+            position=position,
+            text=text.strip(),
+            hand=membership.user,
+            hand_initials=membership.user.initials,
+            drawn=drawn,
+        )
         row.lines.set(Line.objects.filter(meeting=meeting, number__in=lines))
         log(membership.workspace, membership.user, "write in minutes", meeting, section=section)
     return row
@@ -53,5 +69,11 @@ def set_removed(membership: Membership, row: MinutesLine, removed: bool) -> Minu
     with transaction.atomic():
         row.removed_at = timezone.now() if removed else None
         row.save(update_fields=["removed_at"])
-        log(membership.workspace, membership.user, "remove from minutes" if removed else "restore in minutes", row.meeting, section=row.section)
+        log(
+            membership.workspace,
+            membership.user,
+            "remove from minutes" if removed else "restore in minutes",
+            row.meeting,
+            section=row.section,
+        )
     return row

@@ -1,4 +1,5 @@
 """Give a voice its person: once, everywhere in the meeting."""
+
 from django.db import transaction
 
 from server.accounts.models import Membership

@@ -1,4 +1,5 @@
 """Write the API's OpenAPI document to web/openapi.json, from which the typed client is generated."""
+
 import json
 
 from django.conf import settings

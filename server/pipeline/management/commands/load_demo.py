@@ -1,4 +1,5 @@
 """Load the demo: a made-up garden's meetings, through the real stages. Does nothing when there is a workspace already."""
+
 from __future__ import annotations
 
 import hashlib
@@ -65,8 +66,15 @@ def _moment(stated: str, today: date) -> datetime:
 
 def _make_meeting(owner: Membership, script: Script) -> None:
     head = script.head
-    given = Given(head["title"], _moment(head["day"], timezone.localdate()), people.ZONE, head["people"].split(","), head["series"],
-                  place=head["place"], visibility=head["visibility"])
+    given = Given(
+        head["title"],
+        _moment(head["day"], timezone.localdate()),
+        people.ZONE,
+        head["people"].split(","),
+        head["series"],
+        place=head["place"],
+        visibility=head["visibility"],
+    )
     meeting = create_meeting(owner, given)
     heard = head.get("sound") == "yes"
     source = DEMO / ("sound" if heard else "transcripts") / f"{script.name}.{'opus' if heard else 'vtt'}"
@@ -89,15 +97,17 @@ def _do(meeting: Meeting, name: str, script: Script) -> None:
         Meeting.objects.filter(pk=meeting.pk).update(ready_at=end + timedelta(minutes=4), created_at=end)
     elif name not in ("hear", "voices"):
         stage.keep(meeting, stage.work(meeting, lambda share: None))
-    StageRun.objects.create(meeting=meeting, stage=name, state=StageRun.State.DONE, engine=stage.engine, progress=1.0, started_at=None, finished_at=began)
+    StageRun.objects.create(
+        meeting=meeting, stage=name, state=StageRun.State.DONE, engine=stage.engine, progress=1.0, started_at=None, finished_at=began
+    )
 
 
 def _make_lived_in(owner: Membership) -> None:
     """A few things that people did after the meetings: actions ticked off, a line by hand."""
-    for finding in Finding.objects.filter(kind="action", status="standing", meeting__started_at__lt=timezone.now() - timedelta(weeks=3)).order_by("id")[::2]:
+    for finding in Finding.objects.filter(
+        kind="action", status="standing", meeting__started_at__lt=timezone.now() - timedelta(weeks=3)
+    ).order_by("id")[::2]:
         finding.done_at = finding.meeting.started_at + timedelta(days=3)
         finding.save(update_fields=["done_at"])
     review = Meeting.objects.get(title__startswith="What happened on the frost night")
     add_line(owner, review, "decisions", "Nobody is blamed for the frost night; what is changed is the pipe and the alarm.")
-
-

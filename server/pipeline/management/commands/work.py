@@ -1,4 +1,5 @@
 """One worker: takes stages from the queues, and takes over what a dead worker left behind."""
+
 from __future__ import annotations
 
 import asyncio
@@ -44,9 +45,18 @@ async def _work_until_cut_off(queues: list[str], stop: asyncio.Event) -> None:
     silence = settings.WORKER_SILENCE
     worker_app = app.with_connector(app.connector.get_worker_connector())
     async with worker_app.open_async():
-        working = asyncio.create_task(worker_app.run_worker_async(
-            queues=queues or None, concurrency=1, install_signal_handlers=False, fetch_job_polling_interval=2.0,
-            update_heartbeat_interval=silence / 4, stalled_worker_timeout=silence, delete_jobs="successful", shutdown_graceful_timeout=2))
+        working = asyncio.create_task(
+            worker_app.run_worker_async(
+                queues=queues or None,
+                concurrency=1,
+                install_signal_handlers=False,
+                fetch_job_polling_interval=2.0,
+                update_heartbeat_interval=silence / 4,
+                stalled_worker_timeout=silence,
+                delete_jobs="successful",
+                shutdown_graceful_timeout=2,
+            )
+        )
         rescuing = asyncio.create_task(_rescue(worker_app, silence))
         stopping = asyncio.create_task(stop.wait())
         done, pending = await asyncio.wait({working, rescuing, stopping}, return_when=asyncio.FIRST_COMPLETED)
