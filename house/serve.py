@@ -77,10 +77,9 @@ def web_command(port: int) -> list[str]:
     )
 
 
-def prepare_database(settings: dict[str, str]) -> None:
-    """Tables as the code wants them, and the cache's."""
-    run(*manage("migrate", "--noinput"), what="migrate", cwd=ROOT, env=settings)
-    run(*manage("createcachetable"), what="createcachetable", cwd=ROOT, env=settings)
+def prepare_database(settings: dict[str, str], *, demo: bool = False) -> None:
+    """Tables as the code wants them, and the demo where it is wanted."""
+    run(*manage("prepare", *(["--demo"] if demo else [])), what="prepare the database", cwd=ROOT, env=settings)
 
 
 def gather_static(settings: dict[str, str]) -> None:
@@ -133,10 +132,8 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
             cluster.drop_data()
             for folder in ("media", "incoming", "mail"):
                 shutil.rmtree(VAR / folder, ignore_errors=True)
-        prepare_database(settings)
+        prepare_database(settings, demo=demo)
         gather_static(settings)
-        if demo:
-            run(*manage("load_demo"), what="load_demo", cwd=ROOT, env=settings)
         processes += [
             Process(
                 "mail",

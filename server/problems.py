@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from http import HTTPStatus
 
 from django.http import Http404, HttpRequest, JsonResponse
@@ -9,6 +10,8 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from core.problems import InputProblem
+
+logger = logging.getLogger("server.api")
 
 
 class Refused(Exception):
@@ -57,6 +60,13 @@ def install(api: NinjaAPI) -> None:
     @api.exception_handler(Http404)
     def missing(request: HttpRequest, error: Http404):
         return problem(404, "There is nothing here, or nothing that you may see.")
+
+    @api.exception_handler(Exception)
+    def unforeseen(request: HttpRequest, error: Exception):
+        logger.exception("%s %s", request.method, request.path)
+        return problem(
+            500, "Something went wrong on the server. Nothing was changed; try again, and if it happens again, tell whoever runs it."
+        )
 
     @api.exception_handler(HttpError)
     def http(request: HttpRequest, error: HttpError):

@@ -10,7 +10,7 @@ from server.accounts.api import router as accounts
 from server.capture.media import sound
 from server.capture.uploads import upload, uploads
 from server.library.api import router as library
-from server.meetings.api import lines_router
+from server.meetings.api import lines_router, people_router
 from server.meetings.api import router as meetings
 
 api = NinjaAPI(
@@ -20,6 +20,7 @@ problems.install(api)
 api.add_router("", accounts)
 api.add_router("", library)
 api.add_router("/meetings", meetings)
+api.add_router("/people", people_router)
 api.add_router("/minutes", lines_router)
 
 

@@ -56,8 +56,7 @@ class House:
         with psycopg.connect(self._address("postgres"), autocommit=True) as admin:
             admin.execute(f'drop database if exists "{name}" with (force)')
             admin.execute(f'create database "{name}"')
-        for command in (["migrate", "--noinput"], ["createcachetable"]):
-            subprocess.run(manage(*command), cwd=ROOT, env=self.settings, check=True, capture_output=True)
+        subprocess.run(manage("prepare"), cwd=ROOT, env=self.settings, check=True, capture_output=True)
         self.post = Process(
             "test-mail", python("-m", "standins.mail", "--smtp", str(smtp), "--page", str(page), "--folder", str(self.mail)), self.settings
         )

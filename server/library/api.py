@@ -105,7 +105,7 @@ def row_of(meeting: Meeting) -> dict:
         "visibility": meeting.visibility,
         "people": people,
         "counts": meeting.counts,
-        "strip": lanes_of(meeting),
+        "strip": lanes_of(meeting, "small"),
         "ready": meeting.ready_at is not None,
         "playable": bool(meeting.recording.listening) if hasattr(meeting, "recording") else False,
     }

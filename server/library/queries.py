@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 
 from django.contrib.postgres.search import SearchHeadline, SearchQuery, SearchRank
-from django.db.models import Count, F, Max, Q, QuerySet
+from django.db.models import Count, F, Max, Prefetch, Q, QuerySet
 
 from server.accounts.models import Membership
 from server.meetings.models import Meeting
@@ -110,7 +110,7 @@ def my_open_actions(membership: Membership) -> QuerySet[Finding]:
             meeting__in=visible_meetings(membership), kind="action", status="standing", done_at=None, owner__user=membership.user
         )
         .select_related("meeting")
-        .prefetch_related("lines")
+        .prefetch_related(Prefetch("lines", Line.objects.only("number")))
         .order_by(F("due").asc(nulls_last=True), "meeting__started_at")
     )
 

@@ -7,7 +7,8 @@ from uuid import UUID
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.db.models import Prefetch
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja import Router, Schema
 from pydantic import AwareDatetime, Field, field_validator
 
@@ -18,8 +19,9 @@ from server.audit.log import log
 from server.capture.actions.take_upload import Given, take_upload
 from server.capture.models import Upload
 from server.meetings.actions.change import change_meeting
+from server.meetings.actions.change_person import change_person
 from server.meetings.actions.remove import remove_meeting, restore_meeting
-from server.meetings.models import Meeting, Place, Visibility
+from server.meetings.models import Meeting, Person, Place, Visibility
 from server.minutes.actions.judge_finding import confirm, dismiss, set_done
 from server.minutes.actions.write_line import add_line, correct_line, set_removed
 from server.minutes.models import Finding, MinutesLine
@@ -31,12 +33,9 @@ from server.problems import Refused, not_allowed
 from server.record.actions.name_voice import name_voice
 from server.record.keep import load_record
 from server.record.models import Line, Voice
-from server.record.strip import rain
 from server.sharing.visibility import may_change, may_govern, visible_meetings
 
 router = Router(tags=["meetings"], auth=signed_in)
-
-_STRIP_BINS = 160
 
 
 class LaneOut(Schema):
@@ -188,14 +187,11 @@ class CreatedOut(Schema):
     id: UUID
 
 
-def lanes_of(meeting: Meeting, strip: list[dict] | None = None) -> list[dict]:
-    """A strip's lanes with the names of their voices."""
+def lanes_of(meeting: Meeting, size: str) -> list[dict]:
+    """The lanes of a meeting's strip, "small" for a row or "wide" for its page, with the names of their voices."""
     names = {voice.pk: voice.name for voice in meeting.voices.all()}
-    return [
-        {"voice": lane["voice"], "name": names[lane["voice"]], "bars": lane["bars"]}
-        for lane in (meeting.strip if strip is None else strip)
-        if lane["voice"] in names
-    ]
+    lanes = meeting.strip.get(size, [])
+    return [{"voice": lane["voice"], "name": names[lane["voice"]], "bars": lane["bars"]} for lane in lanes if lane["voice"] in names]
 
 
 def seen(request: HttpRequest, meeting_id: UUID) -> tuple[Membership, Meeting]:
@@ -291,7 +287,7 @@ def meeting(request: HttpRequest, meeting_id: UUID):
         "visibility": found.visibility,
         "given_by": found.created_by and (found.created_by.name or found.created_by.email),
         "people": list(found.people.order_by("attendee__id")),
-        "strip": lanes_of(found, rain(found, _STRIP_BINS)),
+        "strip": lanes_of(found, "wide"),
         "voices": [{"id": v.pk, "label": v.label, "name": v.name, "named": v.person_id is not None} for v in voices],
         "recording": recording
         and {"name": recording.name, "size": recording.size, "form": recording.form, "playable": bool(recording.listening)},
@@ -337,7 +333,8 @@ def record(request: HttpRequest, meeting_id: UUID):
         turns.setdefault(turn, {"number": turn, "voice": voice, "start": begins, "end": ends, "lines": []})["lines"].append(
             {"number": number, "start": start, "end": end, "text": text}
         )
-    return {"turns": list(turns.values())}
+    # A three-hour record has thousands of lines; checking each against the schema takes longer than fetching them.
+    return JsonResponse({"turns": list(turns.values())})
 
 
 _EXPORTS = {
@@ -362,16 +359,24 @@ def record_file(request: HttpRequest, meeting_id: UUID, form: str):
     )
 
 
+_OF_MINUTES = ("decision", "action", "question")
+# Evidence without its words and search vector, which nobody asks for here.
+_LINES = Prefetch("lines", Line.objects.only("number", "start"))
+_FINDING_LINES = Prefetch("finding__lines", Line.objects.only("number", "start"))
+
+
 @router.get("/{meeting_id}/minutes", response=MinutesOut)
 def minutes(request: HttpRequest, meeting_id: UUID):
-    """The minutes, what is proposed, every finding for the strip, chapters."""
+    """The minutes, what is proposed, the findings for the strip, chapters."""
     _, found = seen(request, meeting_id)
-    findings = [_finding(row) for row in Finding.objects.filter(meeting=found).prefetch_related("lines").order_by("start")]
-    rows = MinutesLine.objects.filter(meeting=found).select_related("hand", "finding").prefetch_related("lines", "finding__lines")
+    findings = [
+        _finding(row) for row in Finding.objects.filter(meeting=found, kind__in=_OF_MINUTES).prefetch_related(_LINES).order_by("start")
+    ]
+    rows = MinutesLine.objects.filter(meeting=found).select_related("hand", "finding").prefetch_related(_LINES, _FINDING_LINES)
     return {
         "lines": [_minutes_line(row) for row in rows],
         "proposed": sorted(
-            (f for f in findings if f["status"] == "proposed" and f["kind"] in ("decision", "action", "question")),
+            (f for f in findings if f["status"] == "proposed"),
             key=lambda f: -f["confidence"],
         ),
         "findings": [f for f in findings if f["status"] == "standing"],
@@ -434,6 +439,25 @@ class TextIn(Schema):
 def write(request: HttpRequest, meeting_id: UUID, payload: NewLineIn):
     """Add a line in my hand."""
     return 201, _minutes_line(add_line(*seen(request, meeting_id), payload.section, payload.text, payload.lines))
+
+
+class PersonPatch(Schema):
+    name: str | None = Field(None, max_length=120)
+    email: str | None = Field(None, max_length=254)
+    organisation: str | None = Field(None, max_length=120)
+
+
+people_router = Router(tags=["people"], auth=signed_in)
+
+
+@people_router.patch("/{person_id}", response=PersonOut)
+def person(request: HttpRequest, person_id: int, payload: PersonPatch):
+    """Say how a person is called, reached, and whom they are from."""
+    membership = membership_of(request)
+    found = Person.objects.filter(pk=person_id, workspace=membership.workspace).first()
+    if found is None:
+        raise Refused(404, "There is no such person.")
+    return change_person(membership, found, **payload.dict(exclude_unset=True))
 
 
 lines_router = Router(tags=["minutes"], auth=signed_in)

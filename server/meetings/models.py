@@ -66,7 +66,7 @@ class Meeting(models.Model):
     ready_at = models.DateTimeField(null=True)
     removed_at = models.DateTimeField(null=True)
     # What the library shows of it without opening it; made anew by the index stage.
-    strip = models.JSONField(default=list)
+    strip = models.JSONField(default=dict)
     counts = models.JSONField(default=dict)
     people = models.ManyToManyField(Person, through="Attendee", related_name="meetings")
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from django.db.models import Prefetch
+
 from core.minutes import MinutesLine as Drawn
 from core.minutes import merge
 from core.reading import Reading
@@ -11,6 +13,9 @@ from core.reading.base import Said
 from server.meetings.models import Meeting, Person
 from server.minutes.models import Chapter, Finding, MinutesLine
 from server.record.models import Line
+
+# Only which lines they are: words and search vectors are heavy.
+_IDS = Prefetch("lines", Line.objects.only("pk"))
 
 
 def _line_rows(meeting: Meeting) -> dict[int, int]:
@@ -23,7 +28,7 @@ def keep_reading(meeting: Meeting, reading: Reading) -> None:
     rows = _line_rows(meeting)
     judged = {
         (finding.kind, frozenset(line.pk for line in finding.lines.all())): finding
-        for finding in Finding.objects.filter(meeting=meeting).prefetch_related("lines", "minutes_lines")
+        for finding in Finding.objects.filter(meeting=meeting).prefetch_related(_IDS, "minutes_lines")
     }
     people = {person.name: person for person in Person.objects.filter(workspace=meeting.workspace_id)}
     old = [finding.pk for finding in judged.values()]
@@ -57,7 +62,7 @@ def keep_minutes(meeting: Meeting, drawn: list[Drawn]) -> None:
     standing: dict[int, MinutesLine] = {}
     before: list[Drawn] = []
     said_at: dict[int, Said] = {said.index: said for line in drawn for said in line.said}
-    for line in MinutesLine.objects.filter(meeting=meeting).prefetch_related("lines"):
+    for line in MinutesLine.objects.filter(meeting=meeting).prefetch_related(_IDS):
         evidence = tuple(said_at[numbers[row.id]] for row in line.lines.all() if numbers.get(row.id) in said_at)
         # A line that a person took out stays out: it holds its place as theirs and is merged like one.
         by_person = line.by_hand or line.removed_at is not None
@@ -66,7 +71,7 @@ def keep_minutes(meeting: Meeting, drawn: list[Drawn]) -> None:
         if by_person:
             standing[line.pk] = line
     findings = {
-        (f.kind, frozenset(line.pk for line in f.lines.all())): f for f in Finding.objects.filter(meeting=meeting).prefetch_related("lines")
+        (f.kind, frozenset(line.pk for line in f.lines.all())): f for f in Finding.objects.filter(meeting=meeting).prefetch_related(_IDS)
     }
     MinutesLine.objects.filter(meeting=meeting).exclude(pk__in=standing).delete()
     for position, line in enumerate(merge(before, drawn)):

@@ -74,7 +74,6 @@ def work_on(meeting: Meeting, rates: dict[str, float] | None = None) -> Work:
 
 def being_worked_on(meetings) -> list[tuple[Meeting, Work]]:
     """Of a query of meetings, those whose work is not finished, each with how it stands."""
-    rates = _rates()
     unfinished = (
         meetings.filter(stage_runs__state__in=["waiting", "running", "failed"])
         .distinct()
@@ -82,4 +81,7 @@ def being_worked_on(meetings) -> list[tuple[Meeting, Work]]:
         .prefetch_related("stage_runs")
         .order_by("-created_at")
     )
-    return [(meeting, work_on(meeting, rates)) for meeting in unfinished]
+    # What stages take is only asked for when something is being worked on.
+    found = list(unfinished)
+    rates = _rates() if found else None
+    return [(meeting, work_on(meeting, rates)) for meeting in found]

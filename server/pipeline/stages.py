@@ -186,7 +186,7 @@ def _write(meeting: Meeting, report: Report):
 
 def _index(meeting: Meeting, report: Report) -> dict:
     standing = meeting.findings.filter(status="standing", kind__in=["decision", "action", "question"]).values_list("kind", flat=True)
-    return {"strip": rain(meeting, bins=48), "counts": dict(Counter(standing))}
+    return {"strip": {"small": rain(meeting, bins=48), "wide": rain(meeting, bins=160)}, "counts": dict(Counter(standing))}
 
 
 def _keep_index(meeting: Meeting, result: dict) -> None:

@@ -80,3 +80,16 @@ def test_only_those_who_manage_invite_and_only_owners_make_owners(maren, member,
     assert caller(maren)("patch", f"/api/members/{maren.pk}", {"role": "member"}).status_code == 409
     assert caller(maren)("patch", f"/api/members/{idris.pk}", {"role": "owner"}).json()["role"] == "owner"
     assert Membership.objects.get(pk=idris.pk).role == "owner"
+
+
+def test_a_person_with_a_members_address_is_that_member(maren, member, caller, make_meeting):
+    idris = member("Idris Quaye")
+    Person.objects.filter(user=idris.user).update(user=None, email="", name="Idris Q.")
+    meeting = make_meeting(maren, visibility="present", people=["Idris Quaye"])
+    person = meeting.people.get(name="Idris Quaye")
+    assert caller(idris)("get", f"/api/meetings/{meeting.pk}").status_code == 404
+    assert caller(maren)("patch", f"/api/people/{person.pk}", {"email": "no address"}).status_code == 422
+    assert (
+        caller(maren)("patch", f"/api/people/{person.pk}", {"email": "Idris@larkmoor.example", "organisation": "Garden"}).status_code == 200
+    )
+    assert caller(idris)("get", f"/api/meetings/{meeting.pk}").status_code == 200

@@ -1,6 +1,6 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { Toast } from "radix-ui";
-import { Component, lazy, Suspense, type ReactNode } from "react";
+import { Component, type ReactNode } from "react";
 import { BrowserRouter, Navigate, Outlet, Route, Routes, useLocation } from "react-router";
 import { Problem } from "./api/client";
 import { useMe } from "./api/hooks";
@@ -11,11 +11,10 @@ import { t } from "./texts";
 import { FoundWorkspace, Invited, NewPassword, SignIn } from "./views/signin/signin";
 import { Today } from "./views/today/today";
 import { Library } from "./views/library/library";
-
-const Spread = lazy(() => import("./views/spread/spread").then((view) => ({ default: view.Spread })));
-const Give = lazy(() => import("./views/give/give").then((view) => ({ default: view.Give })));
-const Settings = lazy(() => import("./views/settings/settings").then((view) => ({ default: view.Settings })));
-const Account = lazy(() => import("./views/account/account").then((view) => ({ default: view.Account })));
+import { Spread } from "./views/spread/spread";
+import { Give } from "./views/give/give";
+import { Settings } from "./views/settings/settings";
+import { Account } from "./views/account/account";
 
 const cache = new QueryClient({
   defaultOptions: { queries: { staleTime: 5_000, retry: (count, error) => count < 2 && !(error instanceof Problem && error.status >= 400 && error.status < 500) } },
@@ -39,7 +38,7 @@ function Inside() {
   if (me.error instanceof Problem && me.error.status === 401) return <Navigate to={`/sign-in?to=${encodeURIComponent(where.pathname + where.search)}`} replace />;
   if (me.error) return <p className="p-8">{me.error.message}</p>;
   if (!me.data.workspace) return <FoundWorkspace />;
-  return <Frame me={me.data}><Suspense fallback={<Wait />}><Outlet /></Suspense></Frame>;
+  return <Frame me={me.data}><Outlet /></Frame>;
 }
 
 export function App() {

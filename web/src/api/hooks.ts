@@ -33,11 +33,11 @@ export const useMeeting = (id: string) => useQuery({
   queryKey: keys.meeting(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}", at(id))),
   refetchInterval: (query) => (query.state.data?.work.state === "working" ? 1500 : false),
 });
-export const useRecord = (id: string, enabled: boolean) => useQuery({
-  queryKey: keys.record(id), enabled, staleTime: 60_000, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/record", at(id))),
+export const useRecord = (id: string) => useQuery({
+  queryKey: keys.record(id), staleTime: 60_000, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/record", at(id))),
 });
-export const useMinutes = (id: string, enabled: boolean) => useQuery({
-  queryKey: keys.minutes(id), enabled, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/minutes", at(id))),
+export const useMinutes = (id: string) => useQuery({
+  queryKey: keys.minutes(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/minutes", at(id))),
 });
 
 /** A change that, once made, has the given things asked for anew. */

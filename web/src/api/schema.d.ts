@@ -413,7 +413,7 @@ export interface paths {
         };
         /**
          * Minutes
-         * @description The minutes, what is proposed, every finding for the strip, chapters.
+         * @description The minutes, what is proposed, the findings for the strip, chapters.
          */
         get: operations["server_meetings_api_minutes"];
         put?: never;
@@ -482,6 +482,26 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Person
+         * @description Say how a person is called, reached, and whom they are from.
+         */
+        patch: operations["server_meetings_api_person"];
         trace?: never;
     };
     "/api/minutes/lines/{line_id}": {
@@ -1041,6 +1061,15 @@ export interface components {
              * @default []
              */
             lines: number[];
+        };
+        /** PersonPatch */
+        PersonPatch: {
+            /** Name */
+            name?: string | null;
+            /** Email */
+            email?: string | null;
+            /** Organisation */
+            organisation?: string | null;
         };
         /** TextIn */
         TextIn: {
@@ -1693,6 +1722,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MinutesLineOut"];
+                };
+            };
+        };
+    };
+    server_meetings_api_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonPatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
                 };
             };
         };

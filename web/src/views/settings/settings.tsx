@@ -50,6 +50,13 @@ function Form({ meeting }: { meeting: Schemas["MeetingOut"] }) {
           {meeting.changeable && <div><button type="submit" disabled={save.isPending} className="press press-main">{t.settings.save}</button></div>}
         </fieldset>
       </form>
+      {meeting.people.length > 0 && (
+        <section className="sheet mt-6 px-6 py-4">
+          <h2 className="mb-1 text-lg">{t.settings.people}</h2>
+          <p className="mb-2 text-sm text-faded">{t.settings.peopleHint}</p>
+          <ul>{meeting.people.map((person) => <PersonRow key={person.id} meeting={meeting} person={person} />)}</ul>
+        </section>
+      )}
       <p className="mt-4 text-sm text-faded">{meeting.given_by && t.settings.given(meeting.given_by)}</p>
       {meeting.governable && (
         <div className="mt-8 border-t border-rule pt-5">
@@ -59,5 +66,20 @@ function Form({ meeting }: { meeting: Schemas["MeetingOut"] }) {
         </div>
       )}
     </div>
+  );
+}
+
+/** Somebody who was there: how they are reached, and whom they are from. Kept when the field is left. */
+function PersonRow({ meeting, person }: { meeting: Schemas["MeetingOut"]; person: Schemas["PersonOut"] }) {
+  const [email, setEmail] = useState(person.email);
+  const [organisation, setOrganisation] = useState(person.organisation);
+  const change = useChange((body: { email?: string; organisation?: string }) => the(client.PATCH("/api/people/{person_id}", { params: { path: { person_id: person.id } }, body })), keys.meeting(meeting.id));
+  return (
+    <li className="grid items-center gap-2 border-b border-rule py-2 last:border-0 sm:grid-cols-[11rem_1fr_1fr]">
+      <span className="font-serif">{person.name}</span>
+      <input type="email" aria-label={t.settings.emailOf(person.name)} placeholder={t.door.email} disabled={!meeting.changeable} className="field" value={email} onChange={(event) => setEmail(event.target.value)} onBlur={() => { if (email !== person.email) change.mutate({ email }); }} />
+      <input aria-label={t.settings.organisationOf(person.name)} placeholder={t.settings.organisation} disabled={!meeting.changeable} className="field" value={organisation} onChange={(event) => setOrganisation(event.target.value)} onBlur={() => { if (organisation !== person.organisation) change.mutate({ organisation }); }} />
+      {change.error && <p role="alert" className="text-sm text-clay sm:col-span-3">{change.error.message}</p>}
+    </li>
   );
 }

@@ -73,8 +73,9 @@ export function Spread() {
   const [params, setParams] = useSearchParams();
   const meeting = useMeeting(id);
   const shown = !!meeting.data && (meeting.data.work.state === "ready" || meeting.data.voices.length > 0);
-  const record = useRecord(id, shown);
-  const minutes = useMinutes(id, shown);
+  // Asked for beside the meeting and not after it: most meetings that are opened are ready.
+  const record = useRecord(id);
+  const minutes = useMinutes(id);
   const player = usePlayer(meeting.data?.recording?.playable ? `/api/meetings/${id}/sound` : null);
   const chosen = params.has("line") ? Number(params.get("line")) : null;
   const find = params.get("find") ?? "";

@@ -1,0 +1,23 @@
+"""`./aftershower bench [NAME…]`: hearing, reading, views; all by default."""
+
+import sys
+
+from bench import hearing, reading, views
+
+BENCHES = {"reading": reading.run, "hearing": hearing.run, "views": views.run}
+
+
+def main(names: list[str]) -> int:
+    """Run the named benches and print their tables."""
+    unknown = [name for name in names if name not in BENCHES]
+    if unknown:
+        print(f"aftershower: there is no bench {unknown[0]!r}. Benches: {', '.join(BENCHES)}", file=sys.stderr)
+        return 2
+    for name in names or BENCHES:
+        print(f"\n## {name}\n")
+        BENCHES[name]()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,110 @@
+"""First useful paint and API calls of each main view, with the demo and a three-hour meeting in the library."""
+
+from __future__ import annotations
+
+import statistics
+import tempfile
+import time
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+
+from bench.tables import table
+from house.postgres import Cluster
+from tests.live import Client, House
+
+MAREN, PASSWORD = "maren@larkmoor.example", "wet slate and lichen"
+FLAGS = [
+    "--no-sandbox",
+    "--disable-quic",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+]
+
+
+def three_hours() -> str:
+    """A WebVTT transcript of 4,000 turns over three hours, from the demo's own sentences."""
+    folder = Path(__file__).resolve().parent.parent / "demo" / "transcripts"
+    said = [
+        line for path in sorted(folder.glob("*.vtt")) for line in path.read_text(encoding="utf-8").splitlines() if line.startswith("<v ")
+    ]
+    cues = ["WEBVTT", ""]
+    for number in range(4000):
+        start, end = 2.7 * number, 2.7 * number + 2.4
+        stamp = " --> ".join(f"{int(s // 3600):02}:{int(s % 3600 // 60):02}:{s % 60:06.3f}" for s in (start, end))
+        cues += [stamp, said[number * 7 % len(said)], ""]
+    return "\n".join(cues)
+
+
+def run() -> None:
+    """Print medians; the baseline of the calls is /api/health, of the paints the empty sign-in page."""
+    cluster = Cluster("test-postgres", durable=False)
+    started = cluster.start()
+    with tempfile.TemporaryDirectory() as scratch:
+        house = House(cluster, "bench", Path(scratch))
+        try:
+            house.python("from django.core.management import call_command; call_command('load_demo')")
+            house.start_worker()
+            maren = Client(house, MAREN)
+            (Path(scratch) / "long.vtt").write_text(three_hours(), encoding="utf-8")
+            began = time.perf_counter()
+            long = maren.give(Path(scratch) / "long.vtt")
+            state = maren.ready(long, 300)["state"]
+            print(f"three hours of transcript, 4,000 turns: {state} after {time.perf_counter() - began:.1f} s\n")
+            meeting = str(house.rows("select id from meetings_meeting where title like 'What happened%%'")[0][0])
+            _calls(maren, meeting, long)
+            _paints(house, meeting, long)
+        finally:
+            house.close()
+            if started:
+                cluster.stop()
+
+
+def _calls(maren: Client, meeting: str, long: str) -> None:
+    paths = ["/api/health", "/api/me", "/api/today", "/api/library", "/api/search?q=boiler", "/api/choices"]
+    paths += [f"/api/meetings/{one}{part}" for one in (meeting, long) for part in ("", "/record", "/minutes")]
+    rows, base = [], 0.0
+    for path in paths:
+        times = []
+        for _ in range(15):
+            began = time.perf_counter()
+            assert maren.call("GET", path).status == 200
+            times.append((time.perf_counter() - began) * 1000)
+        middle = statistics.median(times)
+        base = base or middle
+        named = path.replace(meeting, "frost-night").replace(long, "three-hours")
+        rows.append([named, f"{middle:.0f}", f"{max(times):.0f}", f"{middle / base:.1f}"])
+    print(table(["call", "median ms", "worst of 15 ms", "times /api/health"], rows))
+
+
+def _paints(house: House, meeting: str, long: str) -> None:
+    views = {"sign-in": "/sign-in", "Today": "/", "Library": "/library", "search": "/library?q=boiler", "spread": f"/meetings/{meeting}",
+             "spread, three hours": f"/meetings/{long}", "give a file": "/give", "settings": f"/meetings/{meeting}/settings", "account": "/account"}  # fmt: skip
+    rows, base = [], 0.0
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+        for name, path in views.items():
+            if name == "Today":
+                page.get_by_label("E-mail").fill(MAREN)
+                page.get_by_label("Password").fill(PASSWORD)
+                page.get_by_role("button", name="Sign in").click()
+                page.get_by_role("heading", name="Today").wait_for()
+            times = [_useful_paint(page, house.url + path, name) for _ in range(5)]
+            middle = statistics.median(times)
+            base = base or middle
+            rows.append([name, f"{middle:.0f}", f"{max(times):.0f}", f"{middle / base:.1f}"])
+        browser.close()
+    print("\n" + table(["view", "first useful paint, median ms", "worst of 5 ms", "times sign-in"], rows))
+
+
+def _useful_paint(page, address: str, name: str) -> float:
+    """Milliseconds from asking for the address until the view's own content is drawn: a heading, and for a spread a line of the record."""
+    useful = (
+        "[data-line]" if name.startswith("spread") else "main a[href^='/meetings/']" if name in ("Today", "Library", "search") else "h1"
+    )
+    page.goto(address, wait_until="commit")
+    page.wait_for_selector(useful)
+    return page.evaluate("() => new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => done(performance.now()))))")
