@@ -83,7 +83,10 @@ def _test(argv: list[str]) -> int:
 
 
 def _bench(argv: list[str]) -> int:
+    from house.serve import gather_static
+
     set_up(for_tests=True)
+    gather_static(environment(DJANGO_SETTINGS_MODULE="server.settings"))
     return subprocess.run([VENV_PYTHON, "-m", "bench", *argv], cwd=ROOT, env=environment()).returncode
 
 

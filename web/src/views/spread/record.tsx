@@ -1,5 +1,5 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { memo, useEffect, useRef, type RefObject } from "react";
+import { memo, useEffect, useRef } from "react";
 import type { Schemas } from "../../api/client";
 import { Empty } from "../../parts/states";
 import { clock } from "../../parts/time";
@@ -13,7 +13,7 @@ interface Props {
   turns: Turn[];
   lines: Lines;
   player: Player | null;
-  page: RefObject<HTMLDivElement | null>;
+  page: HTMLDivElement | null;
   lit: ReadonlySet<number>;
   cited: ReadonlySet<number>;
   chosen: number | null;
@@ -31,19 +31,19 @@ export function RecordPage({ meeting, turns, lines, player, page, lit, cited, ch
   const playing = usePlaying(player, (one) => !one.audio.paused, false);
   const voices = new Map(meeting.voices.map((voice) => [voice.id, voice]));
   const rows = useVirtualizer({
-    count: turns.length, getScrollElement: () => page.current, overscan: 8, getItemKey: (index) => turns[index]!.number,
+    count: turns.length, getScrollElement: () => page, overscan: 8, getItemKey: (index) => turns[index]!.number,
     estimateSize: (index) => 34 + 27 * Math.ceil(turns[index]!.lines.reduce((sum, line) => sum + line.text.length + 1, 0) / 62),
   });
   const landed = useRef<number | null>(null);
   useEffect(() => {
-    if (chosen === null || landed.current === chosen) return;
+    if (!page || chosen === null || landed.current === chosen) return;
     const index = lines.turnOf.get(chosen);
     if (index === undefined) return;
     landed.current = chosen;
     rows.scrollToIndex(index, { align: "center" });
-  }, [chosen, lines, rows]);
+  }, [chosen, lines, rows, page]);
   useEffect(() => {
-    if (show === null || inSight(page.current, show)) return;
+    if (show === null || inSight(page, show)) return;
     const index = lines.turnOf.get(show);
     if (index !== undefined) rows.scrollToIndex(index, { align: "center" });
   }, [show, lines, rows, page]);

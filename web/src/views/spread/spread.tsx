@@ -83,7 +83,8 @@ export function Spread() {
   const [follow, setFollow] = useState(true);
   const [side, setSide] = useState(chosen === null ? "minutes" : "record");
   const [twoPages, setTwoPages] = useState(wide.matches);
-  const recordPage = useRef<HTMLDivElement>(null);
+  // State and not a ref: the record draws its lines once it knows the page that scrolls.
+  const [recordPage, setRecordPage] = useState<HTMLDivElement | null>(null);
   const minutesPage = useRef<HTMLDivElement>(null);
   const pages = useRef<HTMLDivElement>(null);
   const cache = useQueryClient();
@@ -137,12 +138,12 @@ export function Spread() {
   const [shownLine, setShownLine] = useState<number | null>(null);
   useEffect(() => {
     if (!pointed.minutes.length && pointed.lines.length < 1) return;
-    const fromMinutes = pointed.lines.length > 0 && !recordPage.current?.matches(":hover");
+    const fromMinutes = pointed.lines.length > 0 && !recordPage?.matches(":hover");
     const moving = player && !player.audio.paused && follow;
     if (!fromMinutes || moving) return;
     const later = setTimeout(() => setShownLine(pointed.lines[0]!), 250);
     return () => clearTimeout(later);
-  }, [pointed, player, follow]);
+  }, [pointed, player, follow, recordPage]);
 
   // An address that names a line begins there; one that asks for it is heard at once.
   const begun = useRef(false);
@@ -170,7 +171,7 @@ export function Spread() {
   };
   useKeys({
     " ": () => player?.toggle(), ",": () => step(-1), ".": () => step(1), "<": () => stepChapter(-1), ">": () => stepChapter(1),
-    m: () => { setSide("minutes"); minutesPage.current?.focus(); }, r: () => { setSide("record"); recordPage.current?.focus(); },
+    m: () => { setSide("minutes"); minutesPage.current?.focus(); }, r: () => { setSide("record"); recordPage?.focus(); },
   });
 
   if (meeting.isPending) return <Wait />;
@@ -198,7 +199,7 @@ export function Spread() {
         <div ref={pages} className="mx-auto grid min-h-0 w-full max-w-[84rem] grow grid-cols-[minmax(0,5fr)_3rem_minmax(0,6fr)] px-6 pb-3">
           <section aria-label={t.spread.minutes} className="sheet min-h-0 shadow-sm"><div ref={minutesPage} tabIndex={-1} className={page}><h2 className="mb-4 text-lg italic">{t.spread.minutes}</h2>{minutesView}</div></section>
           <Threads minutesIds={pointed.minutes} lines={pointed.lines} pages={pages} />
-          <section aria-label={t.spread.record} className="sheet min-h-0 shadow-sm"><div ref={recordPage} tabIndex={-1} className={page}><h2 className="mb-4 text-lg italic">{t.spread.record}</h2>{recordView}</div></section>
+          <section aria-label={t.spread.record} className="sheet min-h-0 shadow-sm"><div ref={setRecordPage} tabIndex={-1} className={page}><h2 className="mb-4 text-lg italic">{t.spread.record}</h2>{recordView}</div></section>
         </div>
       ) : (
         <Tabs.Root value={side} onValueChange={setSide} className="flex min-h-0 grow flex-col px-2">
@@ -206,7 +207,7 @@ export function Spread() {
             {(["minutes", "record"] as const).map((one) => <Tabs.Trigger key={one} value={one} className="grow border-b-2 border-transparent py-2 font-serif italic data-[state=active]:border-slate">{t.spread[one]}</Tabs.Trigger>)}
           </Tabs.List>
           <Tabs.Content value="minutes" className="sheet min-h-0 grow"><div ref={minutesPage} tabIndex={-1} className={page}>{minutesView}</div></Tabs.Content>
-          <Tabs.Content value="record" className="sheet min-h-0 grow"><div ref={recordPage} tabIndex={-1} className={page}>{recordView}</div></Tabs.Content>
+          <Tabs.Content value="record" className="sheet min-h-0 grow"><div ref={setRecordPage} tabIndex={-1} className={page}>{recordView}</div></Tabs.Content>
         </Tabs.Root>
       )}
       {player ? <Controls player={player} meeting={it} follow={follow} setFollow={setFollow} /> : <p className="border-t border-rule bg-paper px-6 py-2 text-sm text-faded">{t.spread.noSound}</p>}
