@@ -11,17 +11,9 @@ from playwright.sync_api import sync_playwright
 
 from bench.tables import table
 from house.postgres import Cluster
-from tests.live import Client, House
+from tests.live import CHROMIUM, FLAGS, PASSWORD, Client, House
 
-MAREN, PASSWORD = "maren@larkmoor.example", "wet slate and lichen"
-FLAGS = [
-    "--no-sandbox",
-    "--disable-quic",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--no-first-run",
-]
+MAREN = "maren@larkmoor.example"
 
 
 def three_hours() -> str:
@@ -84,7 +76,7 @@ def _paints(house: House, meeting: str, long: str) -> None:
              "spread, three hours": f"/meetings/{long}", "give a file": "/give", "settings": f"/meetings/{meeting}/settings", "account": "/account"}  # fmt: skip
     rows, base = [], 0.0
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
         for name, path in views.items():
             if name == "Today":

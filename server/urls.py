@@ -10,8 +10,11 @@ from server.accounts.api import router as accounts
 from server.capture.media import sound
 from server.capture.uploads import upload, uploads
 from server.library.api import router as library
-from server.meetings.api import lines_router, people_router
+from server.meetings.api import people_router
 from server.meetings.api import router as meetings
+from server.minutes.api import lines_router
+from server.minutes.api import router as minutes
+from server.record.api import router as record
 
 api = NinjaAPI(
     title="Aftershower", version="1", docs_url=None, description="Meetings, their records and minutes. Errors are RFC 9457 problem details."
@@ -20,6 +23,8 @@ problems.install(api)
 api.add_router("", accounts)
 api.add_router("", library)
 api.add_router("/meetings", meetings)
+api.add_router("/meetings", record)
+api.add_router("/meetings", minutes)
 api.add_router("/people", people_router)
 api.add_router("/minutes", lines_router)
 

@@ -22,6 +22,17 @@ from house.postgres import Cluster, free_port
 from house.serve import Process, manage, python, web_command
 
 ROOT = Path(__file__).resolve().parent.parent
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = [
+    "--no-sandbox",
+    "--disable-quic",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+    "--autoplay-policy=no-user-gesture-required",
+]
+PASSWORD = "wet slate and lichen"
 
 
 def until(done: Callable[[], object], patience: float = 90.0, every: float = 0.2):
@@ -137,7 +148,7 @@ class Client:
         self.house, self.jar = house, http.cookiejar.CookieJar()
         self._opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar))
         self.call("GET", "/api/door")
-        assert self.call("POST", "/_allauth/browser/v1/auth/login", {"email": email, "password": "wet slate and lichen"}).status == 200
+        assert self.call("POST", "/_allauth/browser/v1/auth/login", {"email": email, "password": PASSWORD}).status == 200
 
     def call(self, method: str, path: str, data: dict | bytes | None = None, headers: dict | None = None) -> Answer:
         """One request; a dict is sent as JSON."""

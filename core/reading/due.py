@@ -12,39 +12,9 @@ MONTHS = ("january", "february", "march", "april", "may", "june", "july", "augus
 ORDINALS = {
     word: number
     for number, word in enumerate(
-        [
-            "first",
-            "second",
-            "third",
-            "fourth",
-            "fifth",
-            "sixth",
-            "seventh",
-            "eighth",
-            "ninth",
-            "tenth",
-            "eleventh",
-            "twelfth",
-            "thirteenth",
-            "fourteenth",
-            "fifteenth",
-            "sixteenth",
-            "seventeenth",
-            "eighteenth",
-            "nineteenth",
-            "twentieth",
-            "twenty-first",
-            "twenty-second",
-            "twenty-third",
-            "twenty-fourth",
-            "twenty-fifth",
-            "twenty-sixth",
-            "twenty-seventh",
-            "twenty-eighth",
-            "twenty-ninth",
-            "thirtieth",
-            "thirty-first",
-        ],
+        "first second third fourth fifth sixth seventh eighth ninth tenth eleventh twelfth thirteenth fourteenth fifteenth sixteenth "
+        "seventeenth eighteenth nineteenth twentieth twenty-first twenty-second twenty-third twenty-fourth twenty-fifth twenty-sixth "
+        "twenty-seventh twenty-eighth twenty-ninth thirtieth thirty-first".split(),
         start=1,
     )
 }

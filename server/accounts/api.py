@@ -13,13 +13,14 @@ from ninja import Router, Schema
 from pydantic import Field, field_validator
 
 from server.accounts.actions.accept import accept
+from server.accounts.actions.change_role import change_role
 from server.accounts.actions.found import found
 from server.accounts.actions.invite import find_invitation, invite
+from server.accounts.actions.withdraw import withdraw
 from server.accounts.adapter import AccountAdapter
 from server.accounts.current import WORKSPACE_KEY, membership_of, signed_in
 from server.accounts.models import Invitation, Membership, Role, User
-from server.audit.log import log
-from server.problems import Refused, not_allowed
+from server.problems import Refused
 
 router = Router(tags=["accounts"])
 
@@ -134,11 +135,15 @@ def enter_workspace(request: HttpRequest, workspace_id: int):
     return me(request)
 
 
+def _member(member: Membership) -> dict:
+    return {"id": member.pk, "name": member.user.name, "email": member.user.email, "role": member.role}
+
+
 @router.get("/members", response=list[MemberOut], auth=signed_in)
 def members(request: HttpRequest):
     """Everyone in the workspace."""
     found_members = Membership.objects.filter(workspace=membership_of(request).workspace).select_related("user").order_by("user__name")
-    return [{"id": m.pk, "name": m.user.name, "email": m.user.email, "role": m.role} for m in found_members]
+    return [_member(one) for one in found_members]
 
 
 class RoleIn(Schema):
@@ -146,24 +151,13 @@ class RoleIn(Schema):
 
 
 @router.patch("/members/{member_id}", response=MemberOut, auth=signed_in)
-def change_role(request: HttpRequest, member_id: int, payload: RoleIn):
-    """Give a member another role. A workspace keeps at least one owner."""
+def set_role(request: HttpRequest, member_id: int, payload: RoleIn):
+    """Give a member another role."""
     membership = membership_of(request)
     member = Membership.objects.filter(pk=member_id, workspace=membership.workspace).select_related("user").first()
     if member is None:
         raise Refused(404, "There is no such member.")
-    if not membership.manages or Role.OWNER in (member.role, payload.role) and membership.role != Role.OWNER:
-        raise not_allowed("Only owners and admins change roles, and only owners make or unmake owners.")
-    if (
-        member.role == Role.OWNER
-        and payload.role != Role.OWNER
-        and Membership.objects.filter(workspace=membership.workspace, role=Role.OWNER).count() == 1
-    ):
-        raise Refused(409, "This is the only owner. Make somebody else an owner first.")
-    member.role = payload.role
-    member.save(update_fields=["role"])
-    log(membership.workspace, membership.user, "role", member=member.user.email, role=payload.role)
-    return {"id": member.pk, "name": member.user.name, "email": member.user.email, "role": member.role}
+    return _member(change_role(membership, member, payload.role))
 
 
 @router.get("/invitations", response=list[InvitationOut], auth=signed_in)
@@ -179,13 +173,9 @@ def invite_somebody(request: HttpRequest, payload: InvitationIn):
 
 
 @router.delete("/invitations/{invitation_id}", response={204: None}, auth=signed_in)
-def withdraw(request: HttpRequest, invitation_id: int):
+def take_back(request: HttpRequest, invitation_id: int):
     """Take an invitation back."""
-    membership = membership_of(request)
-    if not membership.manages:
-        raise not_allowed("Only owners and admins take invitations back.")
-    Invitation.objects.filter(pk=invitation_id, workspace=membership.workspace, accepted_at=None).delete()
-    log(membership.workspace, membership.user, "withdraw invitation")
+    withdraw(membership_of(request), invitation_id)
     return 204, None
 
 

@@ -69,8 +69,10 @@ def _run(meeting_id: str, stage: Stage) -> None:
         with transaction.atomic():
             stage.keep(meeting, result)
             kept = {"result": result} if isinstance(result, dict) and stage.name in ("hear", "voices") else {}
-            StageRun.objects.filter(pk=run.pk).update(state=StageRun.State.DONE, progress=1.0, finished_at=timezone.now(), **kept)
-            _queue_next(meeting, stage)
+            # A change that came meanwhile has asked for this stage anew; then what was just kept is already old, and the queued job does it again.
+            current = StageRun.objects.filter(pk=run.pk, state=StageRun.State.RUNNING)
+            if current.update(state=StageRun.State.DONE, progress=1.0, finished_at=timezone.now(), **kept):
+                _queue_next(meeting, stage)
     except _DATABASE_AWAY:
         raise
     except InputProblem as problem:
@@ -111,4 +113,6 @@ def _reporter(run: StageRun):
 
 
 def _fail(run: StageRun, message: str) -> None:
-    StageRun.objects.filter(pk=run.pk).update(state=StageRun.State.FAILED, message=message, finished_at=timezone.now())
+    StageRun.objects.filter(pk=run.pk, state=StageRun.State.RUNNING).update(
+        state=StageRun.State.FAILED, message=message, finished_at=timezone.now()
+    )

@@ -6,17 +6,8 @@ import pytest
 from playwright.sync_api import expect, sync_playwright
 
 from house.postgres import Cluster
-from tests.live import House
+from tests.live import CHROMIUM, FLAGS, PASSWORD, House
 
-FLAGS = [
-    "--no-sandbox",
-    "--disable-quic",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--no-first-run",
-    "--autoplay-policy=no-user-gesture-required",
-]
 expect.set_options(timeout=10_000)
 
 
@@ -43,7 +34,7 @@ def chromium():
     # Playwright's own loop and Django's guard against calls from a loop do not know of each other.
     os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         yield browser
         browser.close()
 
@@ -66,7 +57,7 @@ def enter(chromium):
         )
         page.goto(house.url + to)
         page.get_by_label("E-mail").fill(email)
-        page.get_by_label("Password").fill("wet slate and lichen")
+        page.get_by_label("Password").fill(PASSWORD)
         page.get_by_role("button", name="Sign in").click()
         expect(page.get_by_role("navigation", name="Main")).to_be_visible()
         return page

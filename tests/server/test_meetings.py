@@ -8,12 +8,14 @@ import pytest
 from openapi_spec_validator import validate
 
 from core.problems import InputProblem
+from core.reading import read
 from server.audit.models import Entry
 from server.capture.models import Recording, Upload
 from server.meetings.models import Meeting
 from server.minutes.models import Finding, MinutesLine
 from server.pipeline.models import StageRun
 from server.pipeline.stages import AFTER_CHANGES
+from server.pipeline.tasks import begin
 from server.record.models import Line
 from server.urls import api
 from tests.server.conftest import TALK, run_stages
@@ -221,6 +223,23 @@ def test_stages_are_idempotent(maren, make_meeting):
     before = list(Line.objects.filter(meeting=meeting).values_list("pk", flat=True))
     run_stages(meeting)
     assert list(Line.objects.filter(meeting=meeting).values_list("pk", flat=True)) == before
+
+
+def test_a_change_in_the_middle_of_a_stage_has_it_done_again(maren, caller, make_meeting, monkeypatch):
+    meeting = make_meeting(maren, text=TALK.replace("Idris Quaye", "B"))
+    begin(meeting, AFTER_CHANGES)
+    voice = meeting.voices.get(label="B")
+
+    def read_while_somebody_names_the_voice(record):
+        monkeypatch.undo()
+        caller(maren)("post", f"/api/meetings/{meeting.pk}/voices/{voice.pk}/name", {"name": "Idris Quaye"})
+        return read(record)
+
+    monkeypatch.setattr("server.pipeline.stages.read", read_while_somebody_names_the_voice)
+    run_stages(meeting, "read")
+    assert StageRun.objects.get(meeting=meeting, stage="read").state == "waiting"
+    run_stages(meeting, *AFTER_CHANGES)
+    assert Finding.objects.get(meeting=meeting, kind="action").owner_name == "Idris Quaye"
 
 
 def test_work_is_queued_in_the_transaction_that_makes_the_row(maren, make_meeting):

@@ -122,10 +122,10 @@ export interface paths {
         options?: never;
         head?: never;
         /**
-         * Change Role
-         * @description Give a member another role. A workspace keeps at least one owner.
+         * Set Role
+         * @description Give a member another role.
          */
-        patch: operations["server_accounts_api_change_role"];
+        patch: operations["server_accounts_api_set_role"];
         trace?: never;
     };
     "/api/invitations": {
@@ -163,10 +163,10 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Withdraw
+         * Take Back
          * @description Take an invitation back.
          */
-        delete: operations["server_accounts_api_withdraw"];
+        delete: operations["server_accounts_api_take_back"];
         options?: never;
         head?: never;
         patch?: never;
@@ -354,70 +354,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Try Again
+         * Again
          * @description Try a stage that failed again; what was done before it stays done.
          */
-        post: operations["server_meetings_api_try_again"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/meetings/{meeting_id}/record": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Record
-         * @description Turns and lines, in order.
-         */
-        get: operations["server_meetings_api_record"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/meetings/{meeting_id}/record.{form}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Record File
-         * @description The record as a file: json, vtt or srt.
-         */
-        get: operations["server_meetings_api_record_file"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/meetings/{meeting_id}/minutes": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Minutes
-         * @description The minutes, what is proposed, the findings for the strip, chapters.
-         */
-        get: operations["server_meetings_api_minutes"];
-        put?: never;
-        post?: never;
+        post: operations["server_meetings_api_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -444,6 +384,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meetings/{meeting_id}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Record
+         * @description Turns and lines, in order.
+         */
+        get: operations["server_record_api_record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/record.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Record File
+         * @description The record as a file: json, vtt or srt.
+         */
+        get: operations["server_record_api_record_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meetings/{meeting_id}/voices/{voice_id}/name": {
         parameters: {
             query?: never;
@@ -457,7 +437,27 @@ export interface paths {
          * Name
          * @description Whose voice it is; an empty name takes it back.
          */
-        post: operations["server_meetings_api_name"];
+        post: operations["server_record_api_name"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/minutes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Minutes
+         * @description The minutes, what is proposed, the findings for the strip, chapters.
+         */
+        get: operations["server_minutes_api_minutes"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -477,7 +477,7 @@ export interface paths {
          * Write
          * @description Add a line in my hand.
          */
-        post: operations["server_meetings_api_write"];
+        post: operations["server_minutes_api_write"];
         delete?: never;
         options?: never;
         head?: never;
@@ -518,14 +518,14 @@ export interface paths {
          * Take Out
          * @description Take a line out; it can be put back.
          */
-        delete: operations["server_meetings_api_take_out"];
+        delete: operations["server_minutes_api_take_out"];
         options?: never;
         head?: never;
         /**
          * Correct
          * @description Word a line anew; it is then in my hand.
          */
-        patch: operations["server_meetings_api_correct"];
+        patch: operations["server_minutes_api_correct"];
         trace?: never;
     };
     "/api/minutes/lines/{line_id}/restore": {
@@ -541,7 +541,7 @@ export interface paths {
          * Put Back
          * @description Put a line back.
          */
-        post: operations["server_meetings_api_put_back"];
+        post: operations["server_minutes_api_put_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -565,7 +565,7 @@ export interface paths {
          * Judge
          * @description Say that an action is done, that a proposed finding is right, or that it is wrong.
          */
-        patch: operations["server_meetings_api_judge"];
+        patch: operations["server_minutes_api_judge"];
         trace?: never;
     };
 }
@@ -1224,7 +1224,7 @@ export interface operations {
             };
         };
     };
-    server_accounts_api_change_role: {
+    server_accounts_api_set_role: {
         parameters: {
             query?: never;
             header?: never;
@@ -1294,7 +1294,7 @@ export interface operations {
             };
         };
     };
-    server_accounts_api_withdraw: {
+    server_accounts_api_take_back: {
         parameters: {
             query?: never;
             header?: never;
@@ -1562,7 +1562,7 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_try_again: {
+    server_meetings_api_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -1580,73 +1580,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WorkOut"];
-                };
-            };
-        };
-    };
-    server_meetings_api_record: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                meeting_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordOut"];
-                };
-            };
-        };
-    };
-    server_meetings_api_record_file: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                meeting_id: string;
-                form: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string;
-                };
-            };
-        };
-    };
-    server_meetings_api_minutes: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                meeting_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MinutesOut"];
                 };
             };
         };
@@ -1673,7 +1606,52 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_name: {
+    server_record_api_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordOut"];
+                };
+            };
+        };
+    };
+    server_record_api_record_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    server_record_api_name: {
         parameters: {
             query?: never;
             header?: never;
@@ -1700,7 +1678,29 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_write: {
+    server_minutes_api_minutes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MinutesOut"];
+                };
+            };
+        };
+    };
+    server_minutes_api_write: {
         parameters: {
             query?: never;
             header?: never;
@@ -1752,7 +1752,7 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_take_out: {
+    server_minutes_api_take_out: {
         parameters: {
             query?: never;
             header?: never;
@@ -1774,7 +1774,7 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_correct: {
+    server_minutes_api_correct: {
         parameters: {
             query?: never;
             header?: never;
@@ -1800,7 +1800,7 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_put_back: {
+    server_minutes_api_put_back: {
         parameters: {
             query?: never;
             header?: never;
@@ -1822,7 +1822,7 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_judge: {
+    server_minutes_api_judge: {
         parameters: {
             query?: never;
             header?: never;

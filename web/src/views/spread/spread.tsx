@@ -147,8 +147,9 @@ export function Spread() {
 
   // An address that names a line begins there; one that asks for it is heard at once.
   const begun = useRef(false);
+  const known = !!meeting.data;
   useEffect(() => {
-    if (begun.current || !turns) return;
+    if (begun.current || !turns || !known) return;
     begun.current = true;
     const line = lines.all.find((one) => one.number === chosen);
     if (line && player) {
@@ -156,7 +157,7 @@ export function Spread() {
       if (params.has("hear")) void player.play();
     }
     if (params.has("hear")) setParams((old) => { old.delete("hear"); return old; }, { replace: true });
-  }, [turns, lines, chosen, player, params, setParams]);
+  }, [turns, known, lines, chosen, player, params, setParams]);
 
   const step = (by: number) => {
     const now = lineAt(lines.all, player?.time ?? 0)?.number ?? chosen ?? 0;
