@@ -81,8 +81,8 @@ def table(*patterns: str) -> re.Pattern[str]:
 
 
 def first_name(name: str) -> str:
-    """The name people are called by in talk."""
-    return name.split()[0] if name.strip() else name
+    """The name people are called by in talk; "Voice A" is nobody's name and stays whole."""
+    return name if name.startswith("Voice ") or not name.strip() else name.split()[0]
 
 
 _OPENERS = re.compile(

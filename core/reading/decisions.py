@@ -109,7 +109,7 @@ def find_decisions(lines: Sequence[Said], record: Record) -> list[Finding]:
             short = len(said.text.split()) < 7
             proposal = _proposal_before(lines, said) if short else None
             evidence = (proposal, said) if proposal else (said,)
-            found.append(Finding("decision", clause((proposal or said).text), evidence, 0.62 if proposal or not short else 0.4))
+            found.append(Finding("decision", _proposed((proposal or said).text), evidence, 0.62 if proposal or not short else 0.4))
             continue
         if PROPOSES.search(said.plain) and not LATER.search(said.plain) and not said.plain.startswith(("can you", "could you")):
             answer = _assent_after(lines, said)

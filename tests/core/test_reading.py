@@ -80,6 +80,12 @@ def test_a_proposal_with_assent_is_a_decision_and_without_it_none():
     assert not found(meeting(("Ada Quist", "What if we keep the west door open?"), ("Tomas Vale", "I'm not sure we can.")), "decision")
 
 
+def test_a_choice_said_outright_is_a_decision_and_an_unnamed_voice_keeps_its_label():
+    record = meeting(("Voice A", "Okay, let's go with the laminated glass for the whole roof."), ("Voice B", "I'll order it tomorrow."))
+    assert [decision.text for decision in found(record, "decision")] == ["Go with the laminated glass for the whole roof"]
+    assert [action.text for action in found(record, "action")] == ["Voice B to order it tomorrow"]
+
+
 def test_a_question_nobody_can_answer_stays_open():
     [question] = found(meeting(("Ada Quist", "Who has the key to the plant room?"), ("Tomas Vale", "I've no idea.")), "question")
     assert question.text == "Who has the key to the plant room?"
