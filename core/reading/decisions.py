@@ -88,7 +88,7 @@ AGAINST = table(
     r"i(?:'d| would) not",
     r"kidding",
     r"joking",
-    r"let's (?:see|park|leave (?:that|it) (?:for|until)|talk|not|go|look|start|ask|hear)",
+    r"let's (?:see|park|leave (?:that|it) (?:for|until)|talk|not|go(?! with)|look|start|ask|hear)",
     r"i don't",
     r"imagine",
     r"used to",
