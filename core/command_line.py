@@ -21,20 +21,27 @@ def _say(text: str) -> None:
     print(f"· {text}", file=sys.stderr, flush=True)
 
 
+def _lines(path: Path, wanted: str) -> list[str]:
+    """The lines of a text file that are not empty. Raises InputProblem."""
+    try:
+        return [line.strip() for line in path.read_text(encoding="utf-8").splitlines() if line.strip()]
+    except (OSError, UnicodeDecodeError) as error:
+        raise InputProblem(f"{path}: cannot be read as UTF-8 text. Give {wanted}.") from error
+
+
 def hear_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
     """Media files to records. Raises InputProblem before any work when a file is missing."""
     for path in arguments.files:
         if not path.is_file():
             raise InputProblem(f"{path}: there is no such file.")
-    if arguments.words:
-        raise InputProblem("--words: word lists are not read yet; leave it out.")
+    terms = _lines(arguments.words, "a file with one name or term a line") if arguments.words else []
     from core.hearing import Ear  # loading the recogniser takes a second that `read` and `ask` need not spend
 
     ear, results = Ear(Path(os.environ["AFTERSHOWER_MODELS"])), []
     for path in arguments.files:
         _say(f"hearing {path.name}")
         try:
-            heard = ear.hear(path, arguments.language, arguments.voices)
+            heard = ear.hear(path, arguments.language, arguments.voices, terms)
         except InputProblem as problem:
             raise InputProblem(f"{path}: {problem}") from problem
         data = json_record.to_data(heard.record, heard.timings)
@@ -92,10 +99,7 @@ def read_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
 
 def ask_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
     """Questions, one a line of a file, to each record."""
-    try:
-        questions = [line.strip() for line in arguments.questions.read_text(encoding="utf-8").splitlines() if line.strip()]
-    except (OSError, UnicodeDecodeError) as error:
-        raise InputProblem(f"{arguments.questions}: cannot be read as UTF-8 text. Give a file with one question a line.") from error
+    questions = _lines(arguments.questions, "a file with one question a line")
     if not questions:
         raise InputProblem(f"{arguments.questions}: there is no question in it. Write one a line.")
     results = []

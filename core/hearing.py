@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 import time
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -33,8 +34,11 @@ class Ear:
         self.recogniser = Recogniser(models / WHISPER)
         self.embedding = VoiceEmbedding(models / EMBEDDING)
 
-    def hear(self, media: Path, language: str | None = None, voices: int | None = None) -> Heard:
-        """Hear a file. Raises InputProblem when it cannot be used; a file in which nobody speaks gives a record without turns."""
+    def hear(self, media: Path, language: str | None = None, voices: int | None = None, terms: Sequence[str] = ()) -> Heard:
+        """Hear a file. terms: names and jargon to expect.
+
+        Raises InputProblem when it cannot be used; a file in which nobody speaks gives a record without turns.
+        """
         began = time.perf_counter()
         probe(media)
         with tempfile.TemporaryDirectory() as scratch:
@@ -44,7 +48,7 @@ class Ear:
             sound = open_sound(wav)
             speech = voice_activity(sound)
             language = language or self.recogniser.language(sound, speech)
-            words = [word for passage in self.recogniser.passages(sound, speech, language or "en") for word in passage.words]
+            words = [word for passage in self.recogniser.passages(sound, speech, language or "en", terms=terms) for word in passage.words]
             heard = time.perf_counter()
             told = tell_apart(words, sound, speech, self.embedding, voices)
             done = time.perf_counter()

@@ -103,7 +103,7 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
     "test": (_test, "set up what tests need and run them: [PATTERN]"),
     "setup": (_setup, "set up without serving"),
     "worker": (_worker, "one more worker: [--queues NAME…]"),
-    "hear": (_files("hear"), "sound to record: MEDIA… [--json] [--language CODE] [--voices N] [--out DIR]"),
+    "hear": (_files("hear"), "sound to record: MEDIA… [--json] [--words FILE] [--language CODE] [--voices N] [--out DIR]"),
     "read": (_files("read"), "record to findings, chapters, minutes: RECORD… [--json] [--template NAME]"),
     "ask": (_files("ask"), "answers with citations: RECORD… --questions FILE [--json]"),
     "bench": (_bench, "measure against baselines: [NAME…]"),

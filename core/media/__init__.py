@@ -2,6 +2,7 @@
 
 from core.media.copies import listening_copy
 from core.media.decode import RATE, decode, open_sound
+from core.media.loudness import peaks
 from core.media.probe import MediaFacts, probe
 
-__all__ = ["RATE", "MediaFacts", "decode", "listening_copy", "open_sound", "probe"]
+__all__ = ["RATE", "MediaFacts", "decode", "listening_copy", "open_sound", "peaks", "probe"]

@@ -63,23 +63,33 @@ class Recogniser:
             weight[code] = weight.get(code, 0.0) + probability
         return max(weight, key=weight.get)
 
-    def passages(self, sound: np.ndarray, speech: Sequence[Span], language: str, since: float = 0.0) -> Iterator[Passage]:
+    def passages(
+        self, sound: np.ndarray, speech: Sequence[Span], language: str, since: float = 0.0, terms: Sequence[str] = ()
+    ) -> Iterator[Passage]:
         """Hear the speech after second `since`, a checkpoint at a time.
 
-        sound: int16, shape (samples,), 16 kHz. speech: spans in order. Resuming with `since` = the last
+        sound: int16, shape (samples,), 16 kHz. speech: spans in order. terms: names and jargon that the recogniser is to
+        expect. Resuming with `since` = the last
         passage's `until` yields exactly the passages that are missing.
         """
         stretches = [stretch for stretch in pack(speech, _STRETCH) if stretch.end > since]
         for first in range(0, len(stretches), _TOGETHER):
             group = stretches[first : first + _TOGETHER]
-            yield Passage(tuple(self._words(sound, group, language)), group[-1].end)
+            yield Passage(tuple(self._words(sound, group, language, terms)), group[-1].end)
 
-    def _words(self, sound: np.ndarray, group: Sequence[Span], language: str) -> Iterator[Word]:
+    def _words(self, sound: np.ndarray, group: Sequence[Span], language: str, terms: Sequence[str]) -> Iterator[Word]:
         offset = group[0].start
         block = as_float(_cut(sound, group[0] | group[-1]))
         clips = [{"start": s.start - offset, "end": min(s.end - offset, len(block) / RATE)} for s in group]
         segments, _ = self._pipeline.transcribe(
-            block, language=language, clip_timestamps=clips, batch_size=len(clips), beam_size=5, word_timestamps=True, vad_filter=False
+            block,
+            language=language,
+            hotwords=", ".join(terms) or None,
+            clip_timestamps=clips,
+            batch_size=len(clips),
+            beam_size=5,
+            word_timestamps=True,
+            vad_filter=False,
         )
         for segment in segments:
             if (

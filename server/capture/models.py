@@ -43,6 +43,7 @@ class Recording(models.Model):
     sha256 = models.CharField(max_length=64, db_index=True)
     duration = models.FloatField(null=True)
     facts = models.JSONField(default=dict)
+    peaks = models.JSONField(default=list)
     sound = models.FileField(upload_to=media_path, max_length=300, blank=True)
     listening = models.FileField(upload_to=media_path, max_length=300, blank=True)
     uploaded_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)

@@ -54,6 +54,7 @@ class RecordingOut(Schema):
     size: int
     form: str
     playable: bool
+    peaks: list[float]
 
 
 class MeetingOut(Schema):
@@ -160,7 +161,13 @@ def meeting(request: HttpRequest, meeting_id: UUID):
         "strip": lanes_of(found, "wide"),
         "voices": [voice_out(voice) for voice in voices],
         "recording": recording
-        and {"name": recording.name, "size": recording.size, "form": recording.form, "playable": bool(recording.listening)},
+        and {
+            "name": recording.name,
+            "size": recording.size,
+            "form": recording.form,
+            "playable": bool(recording.listening),
+            "peaks": recording.peaks,
+        },
         "work": work_on(found),
         "changeable": may_change(membership, found),
         "governable": may_govern(membership, found),

@@ -19,7 +19,7 @@ from django.core.mail import send_mail
 from django.utils import timezone
 
 from core.formats import read_record
-from core.media import decode, listening_copy, open_sound, probe
+from core.media import decode, listening_copy, open_sound, peaks, probe
 from core.minutes import write_minutes
 from core.problems import InputProblem
 from core.reading import READER_VERSION, read
@@ -82,6 +82,9 @@ def _keep_facts(meeting: Meeting, facts: dict) -> None:
 # decode: sound for the recogniser, and a copy that any browser plays
 
 
+_PEAKS = 640  # as fine as the strip is drawn
+
+
 def _decode(meeting: Meeting, report: Report) -> dict:
     recording = meeting.recording
     whole = max(recording.duration or 0.0, 1.0)
@@ -89,10 +92,11 @@ def _decode(meeting: Meeting, report: Report) -> dict:
         wav, webm = Path(scratch) / "sound.wav", Path(scratch) / "listening.webm"
         duration = decode(path, wav, lambda seconds: report(min(0.5, seconds / whole / 2)))
         listening_copy(path, webm, lambda seconds: report(min(0.99, 0.5 + seconds / max(duration, 1.0) / 2)))
+        recording.peaks = peaks(open_sound(wav), _PEAKS)
         store(recording.sound, "sound.wav", wav)
         store(recording.listening, "listening.webm", webm)
     recording.duration = duration
-    recording.save(update_fields=["sound", "listening", "duration"])
+    recording.save(update_fields=["sound", "listening", "duration", "peaks"])
     return {"duration": duration}
 
 

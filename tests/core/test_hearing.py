@@ -81,3 +81,10 @@ def test_records_of_the_demo_carry_word_times():
     words = [word for turn in record["turns"] for word in turn["words"]]
     assert len(words) > 400 and all(word["start"] <= word["end"] for word in words)
     assert all(0 <= word["probability"] <= 1 for word in words)
+
+
+def test_listed_words_are_expected(ear, talk):
+    """Heard without a list, "Anselm" comes out as other words."""
+    plain_words = " ".join(turn.text for turn in ear.hear(talk, "en").record.turns)
+    listed = " ".join(turn.text for turn in ear.hear(talk, "en", terms=["Anselm", "Pavel"]).record.turns)
+    assert "Anselm" not in plain_words and "Anselm" in listed

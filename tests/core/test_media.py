@@ -4,7 +4,7 @@ import av
 import numpy as np
 import pytest
 
-from core.media import decode, listening_copy, open_sound, probe
+from core.media import decode, listening_copy, open_sound, peaks, probe
 from core.media.decode import RATE
 from core.problems import InputProblem
 from tests.sounds import noise, tone, write_video, write_wav
@@ -60,3 +60,12 @@ def test_the_listening_copy_is_opus_that_can_be_sought_in(tmp_path):
 
 def test_a_one_second_file_is_a_file(tmp_path):
     assert decode(write_wav(tmp_path / "s.wav", tone(1.0)), tmp_path / "o.wav") == pytest.approx(1.0, abs=0.01)
+
+
+def test_peaks_are_the_loudest_sample_of_each_stretch(monkeypatch):
+    sound = np.zeros(1000, np.int16)
+    sound[[150, 999]] = (16384, -32768)
+    assert peaks(sound, 10) == [0, 0.5, 0, 0, 0, 0, 0, 0, 0, 1.0]
+    monkeypatch.setattr("core.media.loudness._BLOCK", 7)
+    assert peaks(sound, 10) == [0, 0.5, 0, 0, 0, 0, 0, 0, 0, 1.0]
+    assert peaks(np.zeros(0, np.int16), 10) == []

@@ -934,6 +934,8 @@ export interface components {
             form: string;
             /** Playable */
             playable: boolean;
+            /** Peaks */
+            peaks: number[];
         };
         /** VoiceOut */
         VoiceOut: {

@@ -44,6 +44,12 @@ export function RainStrip({ meeting, minutes, player, go }: Props) {
             </g>
           ))}
         </svg>
+        {/* How loud it is, under what is said: sound without bars above it is noise, not talk. */}
+        {meeting.recording && meeting.recording.peaks.length > 0 && (
+          <svg viewBox={`0 0 ${meeting.recording.peaks.length} 1`} preserveAspectRatio="none" className="block h-2 w-full text-edge" aria-hidden>
+            <path fill="currentColor" d={meeting.recording.peaks.map((peak, index) => `M${index} ${(0.5 - peak / 2).toFixed(3)}h1v${Math.max(0.02, peak).toFixed(3)}h-1z`).join("")} />
+          </svg>
+        )}
       </Axis>
       <span className="max-sm:hidden" />
       <div className="relative h-5">
