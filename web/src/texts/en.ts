@@ -20,7 +20,7 @@ export const en = {
     title: "Library", search: "Search everything that was said", week: (day: string) => `Week of ${day}`, more: "Earlier meetings", empty: "There is no meeting here yet. Give a file, or ask a colleague to share one with you.",
     hits: (lines: number, meetings: number) => `${lines} ${lines === 1 ? "line" : "lines"} in ${meetings} ${meetings === 1 ? "meeting" : "meetings"}`,
     noHits: (words: string) => `Nobody says “${words}” in any meeting that you may see. Try another form of the word, or fewer words.`, count: (n: number) => `${n} ${n === 1 ? "line" : "lines"}`,
-    hear: "Hear it", notReady: "not ready yet", clear: "Clear", lines: "lines", all: "All meetings",
+    hear: "Hear it", notReady: "not ready yet", all: "All meetings",
   },
   give: {
     title: "Give a file", drop: "Drop a recording or a transcript here", choose: "Choose a file", kinds: "Sound, video, or a transcript as WebVTT, SRT or JSON. Up to 4 GB; the sound of a long meeting is best as Opus or MP3.",
@@ -43,7 +43,6 @@ export const en = {
     hear: (time: string) => `Hear it at ${time}`, proposed: "Perhaps also", proposedHint: "Not sure enough to state. Hear it, then say.", yes: "Yes, state it", no: "No", due: (day: string) => `by ${day}`, doneMark: (text: string) => `Done: ${text}`, openMark: (text: string) => `Open: ${text}`,
     nameVoice: (name: string) => `${name}: say who this is`, who: "Whose voice is this?", everywhere: "The name will stand everywhere in this meeting.", setName: "That's who", unname: "Not known after all", strip: "Rain strip: words a minute of each voice along the meeting", position: "Position in the recording",
     download: "Take away", forms: { vtt: "WebVTT", srt: "SRT", json: "JSON" } as Record<string, string>, rereading: "Reading the record anew…", turnPage: "Pages", noMeeting: "There is no such meeting, or it is not shared with you.", toLibrary: "To the library", kinds: { decision: "Decision", action: "Action", question: "Question" } as Record<string, string>,
-    lineCopied: "Address of the line copied.", wordsAMinute: (n: number) => `${n} words a minute`,
   },
   settings: { title: "People and sharing", back: "Back to the meeting", save: "Keep the changes", saved: "Kept.", remove: "Take it out of the library", removeHint: "It leaves every list and search. It can be put back.", removed: "Taken out of the library.", undo: "Put it back", name: "Title", cannot: "Only whoever gave it, or an admin, sets who may see it.", given: (name: string) => `Given by ${name}`, people: "Those who were there", peopleHint: "With a member's e-mail, that member finds this meeting when it is shared with who was there.", emailOf: (name: string) => `E-mail of ${name}`, organisation: "Organisation", organisationOf: (name: string) => `Organisation of ${name}` },
   account: {
