@@ -197,5 +197,5 @@ class Client:
     def ready(self, meeting: str, patience: float = 120.0) -> dict:
         """Wait until the work on a meeting is done."""
         return until(
-            lambda: (work := self.call("GET", f"/api/meetings/{meeting}/work").json())["state"] != "working" and work, patience, 0.3
+            lambda: (work := self.call("GET", f"/api/meetings/{meeting}/progress").json())["state"] != "working" and work, patience, 0.3
         )

@@ -174,13 +174,13 @@ def meeting(request: HttpRequest, meeting_id: UUID):
     }
 
 
-@router.get("/{meeting_id}/work", response=WorkOut)
+@router.get("/{meeting_id}/progress", response=WorkOut)
 def work(request: HttpRequest, meeting_id: UUID):
     """How the work on it stands."""
     return work_on(seen(request, meeting_id)[1])
 
 
-@router.post("/{meeting_id}/work/again", response=WorkOut)
+@router.post("/{meeting_id}/progress/again", response=WorkOut)
 def again(request: HttpRequest, meeting_id: UUID):
     """Try a stage that failed again; what was done before it stays done."""
     membership, found = seen(request, meeting_id)

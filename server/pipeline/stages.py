@@ -1,7 +1,8 @@
 """The stages of the work on a meeting, in order. Each calls core, returns what it found, and keeps it in `keep`.
 
 A stage is three things: the version of its engine, `work` (long, outside any transaction, may be cut off at any moment) and
-`keep` (short, inside the transaction that also marks the stage done and queues the next).
+`keep` (short, inside the transaction that also marks the stage done and queues the next). What `keep` returns is handed on
+to later stages.
 """
 
 from __future__ import annotations
@@ -20,9 +21,10 @@ from django.utils import timezone
 
 from core.formats import read_record
 from core.media import decode, listening_copy, open_sound, peaks, probe
-from core.minutes import write_minutes
+from core.minutes import MinutesLine, write_minutes
 from core.problems import InputProblem
-from core.reading import READER_VERSION, read
+from core.reading import READER_VERSION, Reading, read
+from core.reading.base import all_said
 from core.record.assemble import assemble
 from core.record.model import Record, Word
 from core.record.timeline import Span
@@ -32,7 +34,7 @@ from server.capture.models import Recording
 from server.meetings.models import Meeting
 from server.minutes.keep import keep_minutes, keep_reading
 from server.pipeline.ear import ear
-from server.pipeline.files import local, store
+from server.pipeline.files import hash_file, local, store
 from server.pipeline.models import HearingCheckpoint, StageRun
 from server.record.keep import keep_record, load_record
 from server.record.strip import rain
@@ -50,7 +52,7 @@ class Stage:
     engine: str
     queue: str
     work: Callable[[Meeting, Report], Any]
-    keep: Callable[[Meeting, Any], None]
+    keep: Callable[[Meeting, Any], dict | None]
 
 
 def _result(meeting: Meeting, stage: str) -> Any:
@@ -62,10 +64,12 @@ def _result(meeting: Meeting, stage: str) -> Any:
 
 def _take_in(meeting: Meeting, report: Report) -> dict:
     with local(meeting.recording.original) as path:
+        sha256 = meeting.recording.sha256 or hash_file(path)
         if meeting.recording.form == Recording.Form.TRANSCRIPT:
-            return {"duration": read_record(path).duration}
+            return {"sha256": sha256, "duration": read_record(path).duration}
         facts = probe(path)
     return {
+        "sha256": sha256,
         "container": facts.container,
         "sound": facts.sound,
         "channels": facts.channels,
@@ -75,7 +79,8 @@ def _take_in(meeting: Meeting, report: Report) -> dict:
 
 
 def _keep_facts(meeting: Meeting, facts: dict) -> None:
-    Recording.objects.filter(meeting=meeting).update(facts=facts, duration=facts["duration"])
+    sha256 = facts.pop("sha256")
+    Recording.objects.filter(meeting=meeting).update(facts=facts, duration=facts["duration"], sha256=sha256)
     Meeting.objects.filter(pk=meeting.pk).update(duration=facts["duration"] or 0.0)
 
 
@@ -136,8 +141,9 @@ def _speech(result: dict) -> list[Span]:
     return [Span(start, end) for start, end in result["speech"]]
 
 
-def _keep_nothing(meeting: Meeting, result: Any) -> None:
-    """The result row is all there is to keep."""
+def _hand_on(meeting: Meeting, result: dict) -> dict:
+    """The result is only for the stages that follow."""
+    return result
 
 
 # voices: whose is each word
@@ -177,12 +183,20 @@ def _keep_record(meeting: Meeting, result: tuple[Record, dict]) -> None:
 # read and write minutes
 
 
-def _read(meeting: Meeting, report: Report):
+def _read(meeting: Meeting, report: Report) -> Reading:
     return read(load_record(meeting))
 
 
-def _write(meeting: Meeting, report: Report):
-    return write_minutes(read(load_record(meeting)))
+def _keep_reading(meeting: Meeting, reading: Reading) -> dict:
+    keep_reading(meeting, reading)
+    return {"minutes": [[line.section, line.text, [said.index for said in line.said]] for line in write_minutes(reading)]}
+
+
+def _write(meeting: Meeting, report: Report) -> list[MinutesLine]:
+    said = all_said(load_record(meeting))
+    return [
+        MinutesLine(section, text, tuple(said[index] for index in rests)) for section, text, rests in _result(meeting, "read")["minutes"]
+    ]
 
 
 # index: what the library shows of a meeting without opening it
@@ -222,10 +236,10 @@ def _keep_told(meeting: Meeting, first_time: bool) -> None:
 STAGES = (
     Stage("take_in", "looking at the file", "pyav/1", "intake", _take_in, _keep_facts),
     Stage("decode", "decoding the sound", "pyav/1", "intake", _decode, _keep_duration),
-    Stage("hear", "hearing the words", _HEARING_ENGINE, "hearing", _hear, _keep_nothing),
-    Stage("voices", "telling the voices apart", "dvector/1", "hearing", _tell_voices, _keep_nothing),
+    Stage("hear", "hearing the words", _HEARING_ENGINE, "hearing", _hear, _hand_on),
+    Stage("voices", "telling the voices apart", "dvector/1", "hearing", _tell_voices, _hand_on),
     Stage("assemble", "putting the record together", "1", "reading", _assemble, _keep_record),
-    Stage("read", "reading the record", READER_VERSION, "reading", _read, keep_reading),
+    Stage("read", "reading the record", READER_VERSION, "reading", _read, _keep_reading),
     Stage("minutes", "writing the minutes", "1", "reading", _write, keep_minutes),
     Stage("index", "indexing", "1", "reading", _index, _keep_index),
     Stage("tell", "telling people", "1", "reading", _tell, _keep_told),

@@ -67,11 +67,10 @@ def _run(meeting_id: str, stage: Stage) -> None:
     try:
         result = stage.work(meeting, _reporter(run))
         with transaction.atomic():
-            stage.keep(meeting, result)
-            kept = {"result": result} if isinstance(result, dict) and stage.name in ("hear", "voices") else {}
+            handed_on = stage.keep(meeting, result)
             # A change that came meanwhile has asked for this stage anew; then what was just kept is already old, and the queued job does it again.
             current = StageRun.objects.filter(pk=run.pk, state=StageRun.State.RUNNING)
-            if current.update(state=StageRun.State.DONE, progress=1.0, finished_at=timezone.now(), **kept):
+            if current.update(state=StageRun.State.DONE, progress=1.0, finished_at=timezone.now(), result=handed_on):
                 _queue_next(meeting, stage)
     except _DATABASE_AWAY:
         raise

@@ -105,7 +105,7 @@ def test_a_colleague_who_may_not_see_it_finds_nothing_anywhere(house, enter):
     page.get_by_role("searchbox").fill("quagga")
     expect(page.get_by_text("Nobody says “quagga”")).to_be_visible()
     yuki = Client(house, "yuki@larkmoor.example")
-    for path in ("", "/record", "/minutes", "/work", "/record.json", "/sound"):
+    for path in ("", "/record", "/minutes", "/progress", "/record.json", "/sound"):
         answer = yuki.call("GET", f"/api/meetings/{meeting}{path}")
         assert (answer.status, b"quagga" in answer.body) == (404, False), path
     assert str(meeting) not in yuki.call("GET", "/api/library").body.decode() + yuki.call("GET", "/api/today").body.decode()

@@ -38,7 +38,7 @@ def test_a_worker_killed_while_hearing_loses_at_most_one_checkpoint(house, maren
     meeting = maren.give(DEMO, language="en")
     before = until(lambda: len(found := checkpoints(house, meeting)) >= 2 and found)
     house.kill(worker)
-    working = maren.call("GET", f"/api/meetings/{meeting}/work").json()
+    working = maren.call("GET", f"/api/meetings/{meeting}/progress").json()
     assert working["state"] == "working" and working["stage"] == "hear" and 0 < working["percent"] < 100
     house.start_worker()
     # The other worker goes on from the checkpoints: the old ones stay the very rows they were.
@@ -54,10 +54,10 @@ def test_a_worker_killed_while_hearing_loses_at_most_one_checkpoint(house, maren
 
 def test_postgresql_restarted_while_hearing(house, maren, talk):
     meeting = maren.give(talk, language="en")
-    until(lambda: maren.call("GET", f"/api/meetings/{meeting}/work").json()["stage"] == "hear")
+    until(lambda: maren.call("GET", f"/api/meetings/{meeting}/progress").json()["stage"] == "hear")
     house.cluster.stop()
     house.cluster.start()
-    until(lambda: maren.call("GET", f"/api/meetings/{meeting}/work").status == 200, 30)
+    until(lambda: maren.call("GET", f"/api/meetings/{meeting}/progress").status == 200, 30)
     assert maren.ready(meeting)["state"] == "ready"
 
 

@@ -97,7 +97,7 @@ def make_meeting(tmp_path, settings):
         )
         path = tmp_path / f"{meeting.pk}.vtt"
         path.write_text(text, encoding="utf-8")
-        recording = keep_file(meeting, path, path.name, str(meeting.pk).replace("-", "") * 2, membership)
+        recording = keep_file(meeting, path, path.name, membership)
         begin(meeting, stages_of(recording))
         if work:
             run_stages(meeting)

@@ -62,7 +62,7 @@ def test_an_upload_goes_on_where_it_stopped_and_becomes_a_meeting(maren, caller,
     assert (meeting.recording.name, meeting.recording.form, meeting.title) == ("Łąka .vtt", "transcript", "Palmería 🌴 會議")
     assert meeting.recording.original.read() == data and not Upload.objects.exists()
     run_stages(meeting)
-    assert call("get", f"/api/meetings/{meeting.pk}/work").json()["state"] == "ready"
+    assert call("get", f"/api/meetings/{meeting.pk}/progress").json()["state"] == "ready"
 
 
 def test_the_same_file_is_offered_and_can_be_kept_twice(maren, member, caller, settings, tmp_path):
@@ -209,13 +209,13 @@ def test_a_failed_stage_says_why_keeps_the_file_and_can_be_tried_again(maren, ca
         broken.setattr("server.pipeline.stages.read_record", fall_over)
         run_stages(meeting, "assemble")
     call = caller(maren)
-    work = call("get", f"/api/meetings/{meeting.pk}/work").json()
+    work = call("get", f"/api/meetings/{meeting.pk}/progress").json()
     assert (work["state"], work["message"]) == ("failed", "The times in line 7 cannot be read.")
     assert Recording.objects.get(meeting=meeting).original.size > 0
     assert call("get", "/api/today").json()["working"][0]["work"]["state"] == "failed"
-    assert call("post", f"/api/meetings/{meeting.pk}/work/again").json()["state"] == "working"
+    assert call("post", f"/api/meetings/{meeting.pk}/progress/again").json()["state"] == "working"
     run_stages(meeting)
-    assert call("get", f"/api/meetings/{meeting.pk}/work").json()["state"] == "ready"
+    assert call("get", f"/api/meetings/{meeting.pk}/progress").json()["state"] == "ready"
 
 
 def test_stages_are_idempotent(maren, make_meeting):

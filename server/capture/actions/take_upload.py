@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
-import os
 from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
@@ -18,6 +16,7 @@ from server.capture.models import Recording, Upload
 from server.capture.uploads import path_of
 from server.meetings.actions.people import find_people
 from server.meetings.models import Attendee, Meeting, Person, Place, Series, Visibility
+from server.pipeline.files import hash_file, local
 from server.pipeline.stages import stages_of
 from server.pipeline.tasks import begin
 from server.problems import Refused, not_allowed
@@ -50,8 +49,7 @@ def take_upload(membership: Membership, upload: Upload, given: Given, *, again: 
     if upload.size == 0:
         raise Refused(422, f"{upload.name} is empty. Check where it came from and give it again.")
     path = path_of(upload)
-    sha256 = _sha256(path)
-    if not again and (known := visible_meetings(membership).filter(recording__sha256=sha256).first()):
+    if not again and (known := _known(membership, path)):
         raise Refused(
             409,
             f"This very file is in the library already, as “{known.title}”. Open that, or keep this as a second meeting.",
@@ -60,7 +58,7 @@ def take_upload(membership: Membership, upload: Upload, given: Given, *, again: 
         )
     with transaction.atomic():
         meeting = create_meeting(membership, given)
-        recording = keep_file(meeting, path, upload.name, sha256, membership)
+        recording = keep_file(meeting, path, upload.name, membership, given_up=True)
         begin(meeting, stages_of(recording))
         log(membership.workspace, membership.user, "give a file", meeting, size=upload.size)
         upload.delete()
@@ -87,18 +85,45 @@ def create_meeting(membership: Membership, given: Given) -> Meeting:
     return meeting
 
 
-def keep_file(meeting: Meeting, path: Path, name: str, sha256: str, membership: Membership) -> Recording:
-    """Put a file into the media storage as the meeting's recording, under a name of ours: the given one may be anything."""
+class _GivenUp(File):
+    """A file that a storage in the same file system may take as it is, where copying gigabytes would keep a person waiting."""
+
+    def temporary_file_path(self) -> str:
+        """Where it lies: asked for by Django's folder storage."""
+        return self.name
+
+
+def keep_file(meeting: Meeting, path: Path, name: str, membership: Membership, *, given_up: bool = False) -> Recording:
+    """Put a file into the media storage as the meeting's recording, under a name of ours: the given one may be anything.
+
+    given_up: nobody else needs the file, so its bytes may be shared with the storage. `path` itself stays either way: until the
+    transaction that is open is through, it is the only copy that counts.
+    """
     suffix = Path(name).suffix.lower()
     form = Recording.Form.TRANSCRIPT if suffix in READERS else Recording.Form.MEDIA
-    recording = Recording(meeting=meeting, form=form, name=name[:255], size=path.stat().st_size, sha256=sha256, uploaded_by=membership.user)
-    with path.open("rb") as source:
-        recording.original.save(f"original{suffix if form == Recording.Form.TRANSCRIPT else ''}", File(source), save=False)
+    recording = Recording(meeting=meeting, form=form, name=name[:255], size=path.stat().st_size, uploaded_by=membership.user)
+    second_name = path.with_suffix(".taken")
+    if given_up:
+        second_name.unlink(missing_ok=True)
+        second_name.hardlink_to(path)
+    source = second_name if given_up else path
+    with source.open("rb") as content:
+        kept = _GivenUp(content, str(source)) if given_up else File(content)
+        recording.original.save(f"original{suffix if form == Recording.Form.TRANSCRIPT else ''}", kept, save=False)
+    second_name.unlink(missing_ok=True)
     recording.save()
     return recording
 
 
-def _sha256(path: Path) -> str:
-    with path.open("rb") as source:
-        os.posix_fadvise(source.fileno(), 0, 0, os.POSIX_FADV_SEQUENTIAL)
-        return hashlib.file_digest(source, "sha256").hexdigest()
+def _known(membership: Membership, path: Path) -> Meeting | None:
+    """A meeting made of this very file. Files are compared by content only where their size is the same."""
+    alike = visible_meetings(membership).filter(recording__size=path.stat().st_size).select_related("recording")
+    sha256 = hash_file(path) if alike else None
+    for meeting in alike:
+        recording = meeting.recording
+        if not recording.sha256:  # its first stage is still to come
+            with local(recording.original) as kept:
+                recording.sha256 = hash_file(kept)
+        if recording.sha256 == sha256:
+            return meeting
+    return None

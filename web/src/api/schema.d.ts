@@ -324,7 +324,7 @@ export interface paths {
         patch: operations["server_meetings_api_change"];
         trace?: never;
     };
-    "/api/meetings/{meeting_id}/work": {
+    "/api/meetings/{meeting_id}/progress": {
         parameters: {
             query?: never;
             header?: never;
@@ -344,7 +344,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/meetings/{meeting_id}/work/again": {
+    "/api/meetings/{meeting_id}/progress/again": {
         parameters: {
             query?: never;
             header?: never;

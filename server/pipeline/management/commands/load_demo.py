@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from datetime import date, datetime, time, timedelta
 from pathlib import Path
 from zoneinfo import ZoneInfo
@@ -78,7 +77,7 @@ def _make_meeting(owner: Membership, script: Script) -> None:
     meeting = create_meeting(owner, given)
     heard = head.get("sound") == "yes"
     source = DEMO / ("sound" if heard else "transcripts") / f"{script.name}.{'opus' if heard else 'vtt'}"
-    keep_file(meeting, source, f"{script.name}{source.suffix}", hashlib.sha256(source.read_bytes()).hexdigest(), owner)
+    keep_file(meeting, source, f"{script.name}{source.suffix}", owner)
     for name in stages_of(meeting.recording):
         _do(meeting, name, script)
 
@@ -86,7 +85,7 @@ def _make_meeting(owner: Membership, script: Script) -> None:
 def _do(meeting: Meeting, name: str, script: Script) -> None:
     """One stage, here and now. Hearing is passed over: the record it made of this very sound is shipped."""
     meeting = Meeting.objects.select_related("recording").get(pk=meeting.pk)
-    stage, began = BY_NAME[name], timezone.now()
+    stage, handed_on = BY_NAME[name], None
     shipped = DEMO / "records" / f"{script.name}.json"
     if name == "assemble" and shipped.exists():
         keep_record(meeting, json_record.load(shipped.read_text(encoding="utf-8"), script.name), {})
@@ -96,9 +95,16 @@ def _do(meeting: Meeting, name: str, script: Script) -> None:
         end = meeting.started_at + timedelta(seconds=meeting.duration)
         Meeting.objects.filter(pk=meeting.pk).update(ready_at=end + timedelta(minutes=4), created_at=end)
     elif name not in ("hear", "voices"):
-        stage.keep(meeting, stage.work(meeting, lambda share: None))
+        handed_on = stage.keep(meeting, stage.work(meeting, lambda share: None))
     StageRun.objects.create(
-        meeting=meeting, stage=name, state=StageRun.State.DONE, engine=stage.engine, progress=1.0, started_at=None, finished_at=began
+        meeting=meeting,
+        stage=name,
+        state=StageRun.State.DONE,
+        engine=stage.engine,
+        progress=1.0,
+        started_at=None,
+        finished_at=timezone.now(),
+        result=handed_on,
     )
 
 

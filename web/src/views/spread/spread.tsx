@@ -35,7 +35,7 @@ function Head({ meeting }: { meeting: Schemas["MeetingOut"] }) {
 
 /** A meeting while it is being worked on, or when that failed. */
 function Working({ meeting }: { meeting: Schemas["MeetingOut"] }) {
-  const again = useChange(() => the(client.POST("/api/meetings/{meeting_id}/work/again", { params: { path: { meeting_id: meeting.id } } })), keys.meeting(meeting.id));
+  const again = useChange(() => the(client.POST("/api/meetings/{meeting_id}/progress/again", { params: { path: { meeting_id: meeting.id } } })), keys.meeting(meeting.id));
   return (
     <div className="sheet mt-6 max-w-2xl p-6">
       {meeting.work.state === "failed" ? (
