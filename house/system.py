@@ -21,6 +21,10 @@ def _has_venv() -> bool:
     return subprocess.run([sys.executable, "-c", "import ensurepip, venv"], capture_output=True).returncode == 0
 
 
+# Debian package → the way from English that it brings.
+_TRANSLATIONS = {"apertium-eng-spa": "eng-spa", "apertium-eng-cat": "eng-cat", "apertium-en-gl": "en-gl"}
+
+
 def _needs(for_tests: bool) -> dict[str, bool]:
     """Debian package → is what we want of it there?"""
     needs = {
@@ -28,6 +32,7 @@ def _needs(for_tests: bool) -> dict[str, bool]:
         "python3-venv": _has_venv(),
         "nodejs": shutil.which("node") is not None,
         "npm": shutil.which("npm") is not None,
+        **{package: Path(f"/usr/share/apertium/modes/{mode}.mode").exists() for package, mode in _TRANSLATIONS.items()},
     }
     if for_tests:
         needs["chromium"] = shutil.which("chromium") is not None

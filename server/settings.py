@@ -43,6 +43,8 @@ INSTALLED_APPS = [
     "server.capture",
     "server.record",
     "server.minutes",
+    "server.agenda",
+    "server.notes",
     "server.library",
     "server.sharing",
     "server.audit",

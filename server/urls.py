@@ -7,13 +7,21 @@ from ninja import NinjaAPI
 
 from server import problems
 from server.accounts.api import router as accounts
+from server.agenda.api import router as agenda
+from server.agenda.api import templates_router as agendas
+from server.capture.api import meeting_router as live
+from server.capture.api import notice_router as notices
+from server.capture.api import router as captures
 from server.capture.media import sound
 from server.capture.uploads import upload, uploads
+from server.events import events
 from server.library.api import router as library
 from server.meetings.api import people_router
 from server.meetings.api import router as meetings
 from server.minutes.api import lines_router
 from server.minutes.api import router as minutes
+from server.notes.api import one_router as one_note
+from server.notes.api import router as notes
 from server.record.api import router as record
 
 api = NinjaAPI(
@@ -25,6 +33,13 @@ api.add_router("", library)
 api.add_router("/meetings", meetings)
 api.add_router("/meetings", record)
 api.add_router("/meetings", minutes)
+api.add_router("/meetings", live)
+api.add_router("/meetings", notes)
+api.add_router("/meetings", agenda)
+api.add_router("/agendas", agendas)
+api.add_router("/notes", one_note)
+api.add_router("/captures", captures)
+api.add_router("/notices", notices)
 api.add_router("/people", people_router)
 api.add_router("/minutes", lines_router)
 
@@ -53,6 +68,7 @@ urlpatterns = [
     path("api/uploads", uploads),
     path("api/uploads/<uuid:upload_id>", upload),
     path("api/meetings/<uuid:meeting_id>/sound", sound),
+    path("api/meetings/<uuid:meeting_id>/events", events),
     path("api/health", healthy),
     path("api/", api.urls),
     re_path(r"^api/", nothing),

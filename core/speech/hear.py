@@ -6,9 +6,12 @@ import os
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
+from types import SimpleNamespace
 
 import numpy as np
 from faster_whisper import BatchedInferencePipeline, WhisperModel
+from faster_whisper.tokenizer import Tokenizer
+from faster_whisper.transcribe import get_suppressed_tokens
 
 from core.media.decode import RATE, as_float
 from core.record.model import Word
@@ -23,6 +26,9 @@ _TOGETHER = 2
 _COMPRESSION, _REPEATED_LOGPROB = 2.4, -0.5
 # Below this mean log probability, together with a likely "no speech", words are taken for invented (Whisper: -1.0, 0.6).
 _LOGPROB, _NO_SPEECH = -1.0, 0.6
+# Frames of 10 ms: the encoder's whole window, and the silence behind a short passage. With 200 frames the words differ from
+# those of the whole window in 3 to 10 of a hundred; with none the decoder goes round in circles (measured on the demo's sound).
+_WINDOW, _MARGIN = 3000, 200
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +83,33 @@ class Recogniser:
             group = stretches[first : first + _TOGETHER]
             yield Passage(tuple(self._words(sound, group, language, terms)), group[-1].end)
 
+    def quick(self, sound: np.ndarray, language: str) -> list[Word]:
+        """Words of up to 28 s of sound, int16, shape (samples,), 16 kHz: the likeliest at each step, for hearing while people speak.
+
+        Whisper's encoder is trained on 30 s and is usually given as much, most of it silence. It hears a short passage nearly as well
+        in a window that ends _MARGIN after it, several times faster.
+        """
+        model = self._model
+        features = model.feature_extractor(as_float(np.asarray(sound)))
+        frames = features.shape[1]
+        encoded = model.encode(np.pad(features, ((0, 0), (0, _MARGIN)))[:, :_WINDOW])
+        tokenizer = Tokenizer(model.hf_tokenizer, True, task="transcribe", language=language)
+        [heard] = model.model.generate(
+            encoded,
+            [model.get_prompt(tokenizer, [], without_timestamps=True)],
+            beam_size=1,
+            max_length=40 + frames // 10,  # nobody says more than ten tokens a second
+            no_repeat_ngram_size=4,  # without silence to end in, the decoder is apt to go round in circles
+            suppress_tokens=get_suppressed_tokens(tokenizer, [-1]),
+            return_scores=True,
+            return_no_speech_prob=True,
+        )
+        tokens = [token for token in heard.sequences_ids[0] if token < tokenizer.eot]
+        if not tokens or heard.scores[0] < _LOGPROB and heard.no_speech_prob > _NO_SPEECH:
+            return []
+        [pieces] = model.find_alignment(tokenizer, [tokens], encoded, frames)
+        return list(_joined((SimpleNamespace(**piece) for piece in pieces if piece["word"].strip()), 0.0))
+
     def _words(self, sound: np.ndarray, group: Sequence[Span], language: str, terms: Sequence[str]) -> Iterator[Word]:
         offset = group[0].start
         block = as_float(_cut(sound, group[0] | group[-1]))
@@ -92,14 +125,13 @@ class Recogniser:
             vad_filter=False,
         )
         for segment in segments:
-            if (
-                segment.compression_ratio > _COMPRESSION
-                and segment.avg_logprob < _REPEATED_LOGPROB
-                or segment.avg_logprob < _LOGPROB
-                and segment.no_speech_prob > _NO_SPEECH
-            ):
-                continue
-            yield from _joined(segment.words or (), offset)
+            if not _invented(segment):
+                yield from _joined(segment.words or (), offset)
+
+
+def _invented(segment) -> bool:
+    repeated = segment.compression_ratio > _COMPRESSION and segment.avg_logprob < _REPEATED_LOGPROB
+    return repeated or segment.avg_logprob < _LOGPROB and segment.no_speech_prob > _NO_SPEECH
 
 
 def _joined(pieces: Iterable, offset: float) -> Iterator[Word]:

@@ -41,11 +41,21 @@ class User(AbstractBaseUser, PermissionsMixin):
         return "".join(word[0] for word in [words[0], *words[-1:][: len(words) - 1]]).upper()
 
 
+def first_mark_kinds() -> list[str]:
+    """The kinds of mark a workspace begins with."""
+    return ["Important", "Come back to this", "Number to check"]
+
+
 class Workspace(models.Model):
     """A team and its library."""
 
     name = models.CharField(max_length=120)
     created_at = models.DateTimeField(default=timezone.now)
+    # What people are told before a capture, by language; where a language is missing, the text that comes with the program.
+    notices = models.JSONField(default=dict)
+    consent_of_all = models.BooleanField(default=False)
+    monthly_minutes = models.PositiveIntegerField(null=True)
+    mark_kinds = models.JSONField(default=first_mark_kinds)
 
 
 class Role(models.TextChoices):

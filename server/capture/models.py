@@ -1,4 +1,4 @@
-"""What comes in: uploads while they arrive, recordings once they are kept."""
+"""What comes in: uploads and captures while they arrive, recordings once they are kept."""
 
 from __future__ import annotations
 
@@ -7,6 +7,8 @@ import uuid
 from django.conf import settings
 from django.db import models
 from django.utils import timezone
+
+from server.accounts.models import new_token
 
 
 class Upload(models.Model):
@@ -29,18 +31,19 @@ class Recording(models.Model):
     """A file as it was given, and what was made of it. Kept whatever happens to the work on it."""
 
     class Form(models.TextChoices):
-        """Sound and picture, or a transcript that somebody else made."""
+        """Sound and picture from a file, sound of a capture of ours, or a transcript that somebody else made."""
 
         MEDIA = "media"
+        CAPTURED = "captured"
         TRANSCRIPT = "transcript"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     meeting = models.OneToOneField("meetings.Meeting", models.CASCADE, related_name="recording")
     form = models.CharField(max_length=12, choices=Form.choices, default=Form.MEDIA)
-    original = models.FileField(upload_to=media_path, max_length=300)
+    original = models.FileField(upload_to=media_path, max_length=300, blank=True)
     name = models.CharField(max_length=255)
     size = models.BigIntegerField()
-    sha256 = models.CharField(max_length=64, db_index=True)
+    sha256 = models.CharField(max_length=64, db_index=True, blank=True)
     duration = models.FloatField(null=True)
     facts = models.JSONField(default=dict)
     peaks = models.JSONField(default=list)
@@ -48,3 +51,103 @@ class Recording(models.Model):
     listening = models.FileField(upload_to=media_path, max_length=300, blank=True)
     uploaded_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     created_at = models.DateTimeField(default=timezone.now)
+
+
+class Capture(models.Model):
+    """A meeting's sound on its way in from a browser, second by second. Its id is made by the device, so that a lost answer costs nothing."""
+
+    id = models.UUIDField(primary_key=True)
+    meeting = models.OneToOneField("meetings.Meeting", models.CASCADE, related_name="capture")
+    begun_at = models.DateTimeField(default=timezone.now)
+    # The way in to the page with the notice, for people in the room: whoever has it may read the notice and answer, no more.
+    notice_token = models.CharField(max_length=64, unique=True, default=new_token)
+    # Asked to stop; what is still on the device may follow.
+    stopped_at = models.DateTimeField(null=True)
+    heard_until = models.FloatField(default=0.0)
+    behind = models.FloatField(default=0.0)
+
+
+class Stretch(models.Model):
+    """On the record without a break: from a start or resume to a pause, a stop, or whatever cut it off. `chunks` is None while it goes on."""
+
+    capture = models.ForeignKey(Capture, models.CASCADE, related_name="stretches")
+    number = models.PositiveIntegerField()
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    tracks = models.JSONField()
+    begun_at = models.DateTimeField()
+    chunks = models.PositiveIntegerField(null=True)
+    ended_by = models.CharField(max_length=12, blank=True)
+    samples = models.BigIntegerField(default=0)
+    gathered = models.BooleanField(default=False)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["capture", "number"], name="one_stretch_a_number")]
+        ordering = ["number"]
+
+
+class Chunk(models.Model):
+    """A second of a stretch, here until the capture is gathered. Kept in the database, so that acknowledged means committed, on any machine."""
+
+    stretch = models.ForeignKey(Stretch, models.CASCADE, related_name="received")
+    number = models.PositiveIntegerField()
+    samples = models.PositiveIntegerField()
+    sha256 = models.CharField(max_length=64)
+    data = models.BinaryField()
+    arrived_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["stretch", "number"], name="one_chunk_a_number")]
+
+
+class Struck(models.Model):
+    """Samples struck from a stretch; a chunk that arrives later is cut free of them before it is kept."""
+
+    stretch = models.ForeignKey(Stretch, models.CASCADE, related_name="struck")
+    first = models.BigIntegerField()
+    end = models.BigIntegerField()
+
+
+class LiveLine(models.Model):
+    """What was heard while people spoke; the full record replaces it. An open line may still change."""
+
+    capture = models.ForeignKey(Capture, models.CASCADE, related_name="lines")
+    number = models.PositiveIntegerField()
+    start = models.FloatField()
+    end = models.FloatField()
+    text = models.TextField()
+    settled = models.BooleanField()
+    translations = models.JSONField(default=dict)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["capture", "number"], name="one_live_line_a_number")]
+        ordering = ["number"]
+
+
+class Notice(models.Model):
+    """People were told that the meeting is captured: how, in which language, by whom, when. "none" notes that it began without."""
+
+    class How(models.TextChoices):
+        """The ways of telling."""
+
+        CHAT = "chat"
+        PAGE = "page"
+        ALOUD = "aloud"
+        SAID = "said"
+        NONE = "none"
+
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="notices")
+    how = models.CharField(max_length=8, choices=How.choices)
+    language = models.CharField(max_length=12, blank=True)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    at = models.DateTimeField(default=timezone.now)
+
+
+class Consent(models.Model):
+    """What somebody answered to the notice. The last answer of a name counts."""
+
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="consents")
+    name = models.CharField(max_length=120)
+    agreed = models.BooleanField()
+    # None: they answered themselves, on the page of the notice.
+    noted_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    at = models.DateTimeField(default=timezone.now)

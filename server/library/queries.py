@@ -26,7 +26,9 @@ _SNIPPETS = 3
 
 def with_people(meetings: QuerySet[Meeting]) -> QuerySet[Meeting]:
     """What a row of the library needs, in a fixed number of queries."""
-    return meetings.select_related("series", "recording", "created_by").prefetch_related("people", "voices__person", "stage_runs")
+    return meetings.select_related("series", "recording", "capture", "created_by").prefetch_related(
+        "people", "voices__person", "stage_runs"
+    )
 
 
 def library_page(

@@ -46,6 +46,7 @@ class Place(models.TextChoices):
     ROOM = "room"
     ONLINE = "online"
     FILE = "file"
+    MEMO = "memo"
 
 
 class Meeting(models.Model):

@@ -16,7 +16,7 @@ from server.sharing.visibility import visible_meetings
 def seen(request: HttpRequest, meeting_id: UUID) -> tuple[Membership, Meeting]:
     """The caller and the meeting, when they may see it; else nothing is said of whether it exists."""
     membership = membership_of(request)
-    meeting = visible_meetings(membership).filter(pk=meeting_id).select_related("recording", "series", "created_by").first()
+    meeting = visible_meetings(membership).filter(pk=meeting_id).select_related("recording", "capture", "series", "created_by").first()
     if meeting is None:
         raise Refused(404, "There is no such meeting, or it is not shared with you.")
     return membership, meeting

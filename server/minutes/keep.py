@@ -28,7 +28,7 @@ def keep_reading(meeting: Meeting, reading: Reading) -> None:
     rows = _line_rows(meeting)
     judged = {
         (finding.kind, frozenset(line.pk for line in finding.lines.all())): finding
-        for finding in Finding.objects.filter(meeting=meeting).prefetch_related(_IDS, "minutes_lines")
+        for finding in Finding.objects.filter(meeting=meeting, jotted_by=None).prefetch_related(_IDS, "minutes_lines")
     }
     people = {person.name: person for person in Person.objects.filter(workspace=meeting.workspace_id)}
     old = [finding.pk for finding in judged.values()]
@@ -71,7 +71,8 @@ def keep_minutes(meeting: Meeting, drawn: list[Drawn]) -> None:
         if by_person:
             standing[line.pk] = line
     findings = {
-        (f.kind, frozenset(line.pk for line in f.lines.all())): f for f in Finding.objects.filter(meeting=meeting).prefetch_related(_IDS)
+        (f.kind, frozenset(line.pk for line in f.lines.all())): f
+        for f in Finding.objects.filter(meeting=meeting, jotted_by=None).prefetch_related(_IDS)
     }
     MinutesLine.objects.filter(meeting=meeting).exclude(pk__in=standing).delete()
     for position, line in enumerate(merge(before, drawn)):

@@ -8,7 +8,7 @@ from django.utils import timezone
 
 
 class Finding(models.Model):
-    """A decision, action, question, date or figure. Its lines are never none."""
+    """A decision, action, question, date or figure. A drawn one always has lines; one that a person jotted down is theirs and stands."""
 
     meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="findings")
     kind = models.CharField(max_length=10)
@@ -21,6 +21,7 @@ class Finding(models.Model):
     start = models.FloatField()
     end = models.FloatField()
     done_at = models.DateTimeField(null=True)
+    jotted_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     lines = models.ManyToManyField("record.Line", related_name="findings")
 
 

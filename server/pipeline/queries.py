@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import timedelta
 
-from django.db.models import Avg, ExpressionWrapper, F, FloatField
+from django.db.models import Avg, ExpressionWrapper, F, FloatField, Q
 from django.db.models.functions import Extract
 from django.utils import timezone
 
@@ -15,6 +15,7 @@ from server.pipeline.stages import BY_NAME, stages_of
 
 # Seconds of work per second of sound, until this server has measured its own (target machine, one run).
 _FIRST_RATES = {
+    "gather": 0.004,
     "take_in": 0.001,
     "decode": 0.02,
     "hear": 0.12,
@@ -30,7 +31,7 @@ _RECENT = timedelta(days=30)
 
 @dataclass(frozen=True)
 class Work:
-    """state: working, failed or ready. percent: 0 to 100. left: estimated seconds of work, None where nothing is being done."""
+    """state: capturing, working, failed or ready. percent: 0 to 100. left: estimated seconds of work, None where nothing is being done."""
 
     state: str
     stage: str
@@ -55,6 +56,8 @@ def _rates() -> dict[str, float]:
 def work_on(meeting: Meeting, rates: dict[str, float] | None = None) -> Work:
     """The state of the work, its estimate from what stages took on this server per second of sound."""
     runs = {run.stage: run for run in meeting.stage_runs.all()}
+    if not runs and hasattr(meeting, "capture"):
+        return Work("capturing", "", "being captured", 0, None, "")
     failed = next((run for run in runs.values() if run.state == StageRun.State.FAILED), None)
     if failed:
         return Work("failed", failed.stage, BY_NAME[failed.stage].words, 0, None, failed.message)
@@ -75,9 +78,9 @@ def work_on(meeting: Meeting, rates: dict[str, float] | None = None) -> Work:
 def being_worked_on(meetings) -> list[tuple[Meeting, Work]]:
     """Of a query of meetings, those whose work is not finished, each with how it stands."""
     unfinished = (
-        meetings.filter(stage_runs__state__in=["waiting", "running", "failed"])
+        meetings.filter(Q(stage_runs__state__in=["waiting", "running", "failed"]) | Q(capture__isnull=False, stage_runs=None))
         .distinct()
-        .select_related("recording")
+        .select_related("recording", "capture")
         .prefetch_related("stage_runs")
         .order_by("-created_at")
     )

@@ -9,18 +9,24 @@ from __future__ import annotations
 
 import tempfile
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import nullcontext
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
+import numpy as np
 from django.conf import settings
+from django.core.files import File
+from django.core.files.storage import default_storage
 from django.core.mail import send_mail
+from django.db import transaction
 from django.utils import timezone
 
 from core.formats import read_record
 from core.media import decode, listening_copy, open_sound, peaks, probe
+from core.media.chunks import placed, read_flac, write_flac
 from core.minutes import MinutesLine, write_minutes
 from core.problems import InputProblem
 from core.reading import READER_VERSION, Reading, read
@@ -30,7 +36,7 @@ from core.record.model import Record, Word
 from core.record.timeline import Span
 from core.speech import voice_activity
 from core.voices import tell_apart
-from server.capture.models import Recording
+from server.capture.models import Chunk, Recording, Stretch, media_path
 from server.meetings.models import Meeting
 from server.minutes.keep import keep_minutes, keep_reading
 from server.pipeline.ear import ear
@@ -57,6 +63,58 @@ class Stage:
 
 def _result(meeting: Meeting, stage: str) -> Any:
     return StageRun.objects.get(meeting=meeting, stage=stage).result
+
+
+# gather: the seconds that a browser sent become one lossless file
+
+
+def _gather(meeting: Meeting, report: Report) -> str:
+    """Write the recording anew: what was gathered before, then the stretches since. Returns the name it is stored under."""
+    recording, capture = meeting.recording, meeting.capture
+    stretches = list(capture.stretches.order_by("number"))
+    tracks = list(dict.fromkeys(track for stretch in stretches for track in stretch.tracks))
+    fresh = [stretch for stretch in stretches if not stretch.gathered]
+    whole = sum(stretch.samples for stretch in stretches) or 1
+    with tempfile.TemporaryDirectory(dir=settings.FILE_UPLOAD_TEMP_DIR) as scratch:
+        flac = Path(scratch) / "captured.flac"
+        with local(recording.original) if recording.original else nullcontext() as before:
+            samples = write_flac(flac, _counted(_blocks(before, fresh, tracks), lambda done: report(done / whole)), len(tracks) or 1)
+        if samples == 0:
+            raise InputProblem("Nothing is left of this capture: nothing was on the record, or all of it was struck.")
+        with flac.open("rb") as source:
+            return default_storage.save(media_path(recording, f"captured-{len(stretches)}.flac"), File(source))
+
+
+def _blocks(before: Path | None, stretches: list[Stretch], tracks: list[str]) -> Iterator[np.ndarray]:
+    """Blocks of samples, shape (samples, len(tracks))."""
+    if before:
+        for block in read_flac(before):
+            missing = len(tracks) - block.shape[1]
+            yield np.pad(block, ((0, 0), (0, missing))) if missing else block
+    for stretch in stretches:
+        columns = [tracks.index(track) for track in stretch.tracks]
+        for data in stretch.received.order_by("number").values_list("data", flat=True).iterator(chunk_size=30):
+            yield placed(bytes(data), columns, len(tracks))
+
+
+def _counted(blocks: Iterator[np.ndarray], done: Report) -> Iterator[np.ndarray]:
+    samples = 0
+    for block in blocks:
+        samples += len(block)
+        done(samples)
+        yield block
+
+
+def _keep_gathered(meeting: Meeting, name: str) -> None:
+    recording = meeting.recording
+    before = recording.original.name
+    recording.original = name
+    recording.size, recording.sha256 = recording.original.size, ""
+    recording.save(update_fields=["original", "size", "sha256"])
+    Chunk.objects.filter(stretch__capture=meeting.capture).delete()
+    meeting.capture.stretches.update(gathered=True)
+    if before and before != name:
+        transaction.on_commit(lambda: default_storage.delete(before))
 
 
 # take in: what is it, and can it be used?
@@ -234,6 +292,7 @@ def _keep_told(meeting: Meeting, first_time: bool) -> None:
 
 
 STAGES = (
+    Stage("gather", "putting the seconds together", "flac/1", "intake", _gather, _keep_gathered),
     Stage("take_in", "looking at the file", "pyav/1", "intake", _take_in, _keep_facts),
     Stage("decode", "decoding the sound", "pyav/1", "intake", _decode, _keep_duration),
     Stage("hear", "hearing the words", _HEARING_ENGINE, "hearing", _hear, _hand_on),
@@ -253,7 +312,9 @@ AFTER_CHANGES = ("read", "minutes", "index")
 
 def stages_of(recording: Recording) -> tuple[str, ...]:
     """The stages a recording goes through."""
-    return OF_TRANSCRIPTS if recording.form == Recording.Form.TRANSCRIPT else tuple(BY_NAME)
+    if recording.form == Recording.Form.TRANSCRIPT:
+        return OF_TRANSCRIPTS
+    return tuple(name for name in BY_NAME if name != "gather" or recording.form == Recording.Form.CAPTURED)
 
 
 __all__ = ["AFTER_CHANGES", "BY_NAME", "QUEUES", "STAGES", "InputProblem", "Stage", "stages_of"]

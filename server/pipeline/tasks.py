@@ -13,6 +13,7 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
 from core.problems import InputProblem
+from server.events import tell
 from server.meetings.models import Meeting
 from server.pipeline.models import StageRun
 from server.pipeline.stages import BY_NAME, Stage, stages_of
@@ -20,8 +21,10 @@ from server.pipeline.stages import BY_NAME, Stage, stages_of
 logger = logging.getLogger("server.pipeline")
 
 # The database going away (a restart, a network) is no fault of the recording: the job waits and starts again.
-_DATABASE_AWAY = (OperationalError, InterfaceError)
+DATABASE_AWAY = (OperationalError, InterfaceError)
 _REPORT_EVERY = 0.7  # seconds
+# What a stage makes new in a meeting, for those who look at it.
+NEW_AFTER = {"assemble": ("record",), "minutes": ("minutes",), "index": ("meeting",), "tell": ("meeting",)}
 
 
 def queue(meeting: Meeting, stage: str) -> None:
@@ -43,7 +46,7 @@ def begin(meeting: Meeting, stages: tuple[str, ...]) -> None:
     queue(meeting, stages[0])
 
 
-@app.task(name="stage", retry=RetryStrategy(max_attempts=8, wait=3, retry_exceptions=set(_DATABASE_AWAY)))
+@app.task(name="stage", retry=RetryStrategy(max_attempts=8, wait=3, retry_exceptions=set(DATABASE_AWAY)))
 def run_stage(meeting_id: str, stage: str) -> None:
     """Do one stage of the work on a meeting. Idempotent: what is done is passed over, what was cut off goes on from its last checkpoint."""
     close_old_connections()
@@ -72,7 +75,8 @@ def _run(meeting_id: str, stage: Stage) -> None:
             current = StageRun.objects.filter(pk=run.pk, state=StageRun.State.RUNNING)
             if current.update(state=StageRun.State.DONE, progress=1.0, finished_at=timezone.now(), result=handed_on):
                 _queue_next(meeting, stage)
-    except _DATABASE_AWAY:
+            tell(meeting.pk, "progress", *NEW_AFTER.get(stage.name, ()))
+    except DATABASE_AWAY:
         raise
     except InputProblem as problem:
         _fail(run, str(problem))
@@ -107,6 +111,7 @@ def _reporter(run: StageRun):
         if time.monotonic() - last >= _REPORT_EVERY:
             last = time.monotonic()
             StageRun.objects.filter(pk=run.pk).update(progress=min(progress, 1.0))
+            tell(run.meeting_id, "progress")
 
     return report
 
@@ -115,3 +120,4 @@ def _fail(run: StageRun, message: str) -> None:
     StageRun.objects.filter(pk=run.pk, state=StageRun.State.RUNNING).update(
         state=StageRun.State.FAILED, message=message, finished_at=timezone.now()
     )
+    tell(run.meeting_id, "progress")

@@ -2,24 +2,33 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
-from django.db.models import Prefetch
+from django.db.models import Prefetch, QuerySet
 
 from core.record import model
+from core.record.timeline import Span
 from server.meetings.models import Attendee, Meeting, Person
+from server.minutes.models import Finding, MinutesLine
 from server.record.models import Line, Turn, Voice
 
 
 def keep_record(meeting: Meeting, record: model.Record, embeddings: dict[str, list[float]]) -> None:
-    """Replace the meeting's record. A voice whose label is an attendee's name is that person; a transcript names its people."""
+    """Replace the meeting's record. A voice whose label is an attendee's name is that person; a transcript names its people.
+
+    What people said of the record before stands: a voice they named keeps its name where it is heard again at the same times, and
+    lines of the minutes and findings that rested on lines rest on those now said at their times.
+    """
+    named = [(turn.voice.person, Span(turn.start, turn.end)) for turn in _named_turns(meeting)]
+    rested = _rested(meeting)
     Turn.objects.filter(meeting=meeting).delete()
     Voice.objects.filter(meeting=meeting).delete()
     people = {person.name.casefold(): person for person in Person.objects.filter(workspace=meeting.workspace_id)}
     voices = {}
     for label in record.speakers:
-        person = people.get(label.casefold())
+        person = people.get(label.casefold()) or _named_before([turn for turn in record.turns if turn.speaker == label], named)
         if person is None and not embeddings and not _is_label(label):
             person = Person.objects.create(workspace_id=meeting.workspace_id, name=label[:120])
         if person:
@@ -47,7 +56,45 @@ def keep_record(meeting: Meeting, record: model.Record, embeddings: dict[str, li
         ],
         batch_size=500,
     )
+    _rest_again(meeting, rested)
     Meeting.objects.filter(pk=meeting.pk).update(language=record.language or meeting.language)
+
+
+_JOTTING = 8.0  # seconds: one writes down what was said just before
+
+
+def _named_turns(meeting: Meeting) -> QuerySet[Turn]:
+    return Turn.objects.filter(meeting=meeting, voice__person__isnull=False).select_related("voice__person")
+
+
+def _named_before(turns: list[model.Turn], named: list[tuple[Person, Span]]) -> Person | None:
+    """Whom people took a voice for: the person heard longest at its times, if that is for at least half of them."""
+    shared: Counter[Person] = Counter()
+    for turn in turns:
+        for person, span in named:
+            shared[person] += (span & Span(turn.start, turn.end)).duration
+    person, seconds = next(iter(shared.most_common(1)), (None, 0.0))
+    return person if seconds >= 0.5 * sum(turn.end - turn.start for turn in turns) else None
+
+
+def _rested(meeting: Meeting) -> list[tuple[Finding | MinutesLine, list[Span]]]:
+    """Findings and lines of the minutes, each with the times of the lines it rests on; one jotted down rests on what was being said."""
+    kept = [*Finding.objects.filter(meeting=meeting), *MinutesLine.objects.filter(meeting=meeting).select_related("finding")]
+    rested = []
+    for one in kept:
+        spans = [Span(start, end) for start, end in one.lines.values_list("start", "end")]
+        jotted = one if isinstance(one, Finding) else one.finding
+        if not spans and jotted and jotted.jotted_by_id:
+            spans = [Span(max(0.0, jotted.start - _JOTTING), jotted.start)]
+        rested.append((one, spans))
+    return rested
+
+
+def _rest_again(meeting: Meeting, rested: list[tuple[Finding | MinutesLine, list[Span]]]) -> None:
+    lines = [(key, Span(start, end)) for key, start, end in Line.objects.filter(meeting=meeting).values_list("pk", "start", "end")]
+    for one, spans in rested:
+        best = {max(lines, key=lambda line, span=span: (line[1] & span).duration) for span in spans} if lines else set()
+        one.lines.set([key for key, line in best if any(line.overlaps(span) for span in spans)])
 
 
 def _is_label(speaker: str) -> bool:

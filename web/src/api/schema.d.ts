@@ -484,6 +484,506 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meetings/{meeting_id}/capture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Again
+         * @description Go on capturing a meeting that was stopped.
+         */
+        post: operations["server_capture_api_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Live
+         * @description The live record, in English or in another language from it; on or off the record; how far behind the hearing is.
+         */
+        get: operations["server_capture_api_live"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Notices
+         * @description The notice in each language, who was told and how, and what was answered.
+         */
+        get: operations["server_capture_api_notices"];
+        put?: never;
+        /**
+         * Notify
+         * @description Note that people were told.
+         */
+        post: operations["server_capture_api_notify"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/consents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Consent
+         * @description Note what somebody said aloud.
+         */
+        post: operations["server_capture_api_consent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/notice.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Spoken
+         * @description The notice, read out.
+         */
+        get: operations["server_capture_api_spoken"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Notes
+         * @description My notes, the shared ones, and the marks, each with its time.
+         */
+        get: operations["server_notes_api_notes"];
+        put?: never;
+        /**
+         * Write
+         * @description Write a note: private until shared.
+         */
+        post: operations["server_notes_api_write"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mark
+         * @description Flag a passage.
+         */
+        post: operations["server_notes_api_mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/actions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Jot
+         * @description Jot down an action, with owner and date.
+         */
+        post: operations["server_notes_api_jot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/lately": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lately
+         * @description The gist of the last minutes of the live record, each sentence with the time of the line it rests on; 0 minutes means from the beginning.
+         */
+        get: operations["server_notes_api_lately"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/agenda": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Agenda
+         * @description The points in order: what was planned, and what they took.
+         */
+        get: operations["server_agenda_api_agenda"];
+        /**
+         * Put Agenda
+         * @description Set the points.
+         */
+        put: operations["server_agenda_api_put_agenda"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/agenda/turn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Turn
+         * @description Turn to a point, or past the last one.
+         */
+        post: operations["server_agenda_api_turn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/agendas": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Templates
+         * @description The agendas kept for kinds of meeting.
+         */
+        get: operations["server_agenda_api_templates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/agendas/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Template
+         * @description Keep an agenda under a name.
+         */
+        put: operations["server_agenda_api_put_template"];
+        post?: never;
+        /**
+         * Delete Template
+         * @description Take a template away.
+         */
+        delete: operations["server_agenda_api_delete_template"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notes/{note_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Reword
+         * @description Reword, share, remove or put back a note of mine.
+         */
+        patch: operations["server_notes_api_reword"];
+        trace?: never;
+    };
+    "/api/notes/marks/{mark_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Unmark
+         * @description Take a mark off, or put it back.
+         */
+        patch: operations["server_notes_api_unmark"];
+        trace?: never;
+    };
+    "/api/captures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Begin a capture under an id that the device made. The same id again gives the same capture.
+         */
+        post: operations["server_capture_api_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{capture_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Capture
+         * @description What has arrived, and what is missing.
+         */
+        get: operations["server_capture_api_capture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{capture_id}/stretches/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Stretch
+         * @description On the record: stretch `number` begins, with its tracks.
+         */
+        put: operations["server_capture_api_stretch"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{capture_id}/stretches/{stretch_number}/chunks/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Chunk
+         * @description A second of sound: int16 samples, little-endian, 24,000 a second, tracks interleaved; with its Content-Digest (RFC 9530).
+         */
+        put: operations["server_capture_api_chunk"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{capture_id}/stretches/{number}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End
+         * @description Off the record: stretch `number` has so many chunks.
+         */
+        post: operations["server_capture_api_end"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{capture_id}/strike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Strike
+         * @description Strike what was just said. It cannot be undone.
+         */
+        post: operations["server_capture_api_strike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{capture_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop
+         * @description Stop; the work begins when all has arrived, or at once with what has.
+         */
+        post: operations["server_capture_api_stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Page
+         * @description What people in the room see: the notice, and whether the meeting is on the record now. Nothing of what is said.
+         */
+        get: operations["server_capture_api_page"];
+        put?: never;
+        /**
+         * Answer
+         * @description Agree or object. Open to whoever has the address while the meeting is captured; thirty answers an hour from one place.
+         */
+        post: operations["server_capture_api_answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices/{token}/qr.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Code
+         * @description The address of the page as a QR code.
+         */
+        get: operations["server_capture_api_code"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people/{person_id}": {
         parameters: {
             query?: never;
@@ -1063,6 +1563,416 @@ export interface components {
              * @default []
              */
             lines: number[];
+        };
+        /** BegunOut */
+        BegunOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
+        };
+        /** GapOut */
+        GapOut: {
+            /** At */
+            at: number;
+            /** Length */
+            length: number | null;
+            /** Reason */
+            reason: string;
+        };
+        /** LiveLineOut */
+        LiveLineOut: {
+            /** Number */
+            number: number;
+            /** Start */
+            start: number;
+            /** Text */
+            text: string;
+            /** Settled */
+            settled: boolean;
+        };
+        /** LiveOut */
+        LiveOut: {
+            /**
+             * Capture
+             * Format: uuid
+             */
+            capture: string;
+            /** State */
+            state: string;
+            /** Seconds */
+            seconds: number;
+            /** Behind */
+            behind: number;
+            /** Gaps */
+            gaps: components["schemas"]["GapOut"][];
+            /** Lines */
+            lines: components["schemas"]["LiveLineOut"][];
+        };
+        /** ConsentOut */
+        ConsentOut: {
+            /** Name */
+            name: string;
+            /** Agreed */
+            agreed: boolean;
+            /** Noted By */
+            noted_by: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /** NoticeOut */
+        NoticeOut: {
+            /** How */
+            how: string;
+            /** Language */
+            language: string;
+            /** By */
+            by: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /** NoticesOut */
+        NoticesOut: {
+            /** Texts */
+            texts: {
+                [key: string]: string;
+            };
+            /** Spoken */
+            spoken: string[];
+            /** Page */
+            page: string | null;
+            /** Given */
+            given: components["schemas"]["NoticeOut"][];
+            /** Answers */
+            answers: components["schemas"]["ConsentOut"][];
+            /** All Must Agree */
+            all_must_agree: boolean;
+        };
+        /**
+         * How
+         * @description The ways of telling.
+         * @enum {string}
+         */
+        How: "chat" | "page" | "aloud" | "said" | "none";
+        /** NoticeIn */
+        NoticeIn: {
+            how: components["schemas"]["How"];
+            /**
+             * Language
+             * @default
+             */
+            language: string;
+        };
+        /** ConsentIn */
+        ConsentIn: {
+            /** Name */
+            name: string;
+            /** Agreed */
+            agreed: boolean;
+        };
+        /** MarkOut */
+        MarkOut: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** By */
+            by: string | null;
+        };
+        /** NoteOut */
+        NoteOut: {
+            /** Id */
+            id: number;
+            /** Text */
+            text: string;
+            /** At */
+            at: number | null;
+            /** Shared */
+            shared: boolean;
+            /** Mine */
+            mine: boolean;
+            /** By */
+            by: string;
+            /** Initials */
+            initials: string;
+        };
+        /** NotesOut */
+        NotesOut: {
+            /** Notes */
+            notes: components["schemas"]["NoteOut"][];
+            /** Marks */
+            marks: components["schemas"]["MarkOut"][];
+            /** Kinds */
+            kinds: string[];
+        };
+        /** MadeOut */
+        MadeOut: {
+            /** Id */
+            id: number;
+        };
+        /** NoteIn */
+        NoteIn: {
+            /** Text */
+            text: string;
+            /** At */
+            at?: number | null;
+            /**
+             * Shared
+             * @default false
+             */
+            shared: boolean;
+        };
+        /** MarkIn */
+        MarkIn: {
+            /** Kind */
+            kind: string;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+        };
+        /** JotIn */
+        JotIn: {
+            /** Text */
+            text: string;
+            /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /** Due */
+            due?: string | null;
+            /**
+             * At
+             * @default 0
+             */
+            at: number;
+        };
+        /** GistLineOut */
+        GistLineOut: {
+            /** Text */
+            text: string;
+            /** Start */
+            start: number;
+        };
+        /** LatelyOut */
+        LatelyOut: {
+            /** Since */
+            since: number;
+            /** Lines */
+            lines: components["schemas"]["GistLineOut"][];
+        };
+        /** PointOut */
+        PointOut: {
+            /** Position */
+            position: number;
+            /** Text */
+            text: string;
+            /** Minutes */
+            minutes: number;
+            /** Begun At */
+            begun_at: number | null;
+            /** Spent */
+            spent: number;
+            /** Running */
+            running: boolean;
+        };
+        /** AgendaIn */
+        AgendaIn: {
+            /** Points */
+            points: components["schemas"]["PointIn"][];
+        };
+        /** PointIn */
+        PointIn: {
+            /** Text */
+            text: string;
+            /** Minutes */
+            minutes: number;
+        };
+        /** TurnIn */
+        TurnIn: {
+            /** Position */
+            position: number | null;
+            /** At */
+            at: number;
+        };
+        /** TemplateOut */
+        TemplateOut: {
+            /** Name */
+            name: string;
+            /** Points */
+            points: components["schemas"]["PointIn"][];
+        };
+        /** NotePatch */
+        NotePatch: {
+            /** Text */
+            text?: string | null;
+            /** Shared */
+            shared?: boolean | null;
+            /** Removed */
+            removed?: boolean | null;
+        };
+        /** RemovedIn */
+        RemovedIn: {
+            /** Removed */
+            removed: boolean;
+        };
+        /** CaptureIn */
+        CaptureIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /**
+             * Time Zone
+             * @default UTC
+             */
+            time_zone: string;
+            /**
+             * People
+             * @default []
+             */
+            people: string[];
+            /**
+             * Series
+             * @default
+             */
+            series: string;
+            /**
+             * Language
+             * @default
+             */
+            language: string;
+            /** @default room */
+            place: components["schemas"]["Place"];
+            /** @default present */
+            visibility: components["schemas"]["Visibility"];
+        };
+        /**
+         * Place
+         * @description How it was captured.
+         * @enum {string}
+         */
+        Place: "room" | "online" | "file" | "memo";
+        /** CaptureOut */
+        CaptureOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
+            /** State */
+            state: string;
+            /** Seconds */
+            seconds: number;
+            /** Stretches */
+            stretches: components["schemas"]["StretchOut"][];
+        };
+        /** StretchOut */
+        StretchOut: {
+            /** Number */
+            number: number;
+            /** Tracks */
+            tracks: string[];
+            /**
+             * Begun At
+             * Format: date-time
+             */
+            begun_at: string;
+            /** Chunks */
+            chunks: number | null;
+            /** Arrived */
+            arrived: number;
+            /** Missing */
+            missing: number[];
+            /** Mine */
+            mine: boolean;
+        };
+        /** StretchIn */
+        StretchIn: {
+            /** Tracks */
+            tracks: string[];
+            /**
+             * Begun At
+             * Format: date-time
+             */
+            begun_at: string;
+        };
+        /** EndIn */
+        EndIn: {
+            /** Chunks */
+            chunks: number;
+            /** Reason */
+            reason: string;
+        };
+        /** StruckOut */
+        StruckOut: {
+            /** Seconds */
+            seconds: number;
+        };
+        /** PartIn */
+        PartIn: {
+            /** Stretch */
+            stretch: number;
+            /** First */
+            first: number;
+            /** End */
+            end: number;
+        };
+        /** StrikeIn */
+        StrikeIn: {
+            /** Parts */
+            parts: components["schemas"]["PartIn"][];
+        };
+        /** StopIn */
+        StopIn: {
+            /**
+             * Without The Rest
+             * @default false
+             */
+            without_the_rest: boolean;
+        };
+        /** PageOut */
+        PageOut: {
+            /** Workspace */
+            workspace: string;
+            /** Title */
+            title: string;
+            /** State */
+            state: string;
+            /** Texts */
+            texts: {
+                [key: string]: string;
+            };
         };
         /** PersonPatch */
         PersonPatch: {
@@ -1724,6 +2634,690 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MinutesLineOut"];
+                };
+            };
+        };
+    };
+    server_capture_api_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BegunOut"];
+                };
+            };
+        };
+    };
+    server_capture_api_live: {
+        parameters: {
+            query?: {
+                language?: string;
+            };
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveOut"];
+                };
+            };
+        };
+    };
+    server_capture_api_notices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoticesOut"];
+                };
+            };
+        };
+    };
+    server_capture_api_notify: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoticeIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_capture_api_consent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConsentIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_capture_api_spoken: {
+        parameters: {
+            query?: {
+                language?: string;
+            };
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    server_notes_api_notes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NotesOut"];
+                };
+            };
+        };
+    };
+    server_notes_api_write: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeOut"];
+                };
+            };
+        };
+    };
+    server_notes_api_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeOut"];
+                };
+            };
+        };
+    };
+    server_notes_api_jot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JotIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeOut"];
+                };
+            };
+        };
+    };
+    server_notes_api_lately: {
+        parameters: {
+            query?: {
+                minutes?: number;
+            };
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LatelyOut"];
+                };
+            };
+        };
+    };
+    server_agenda_api_agenda: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointOut"][];
+                };
+            };
+        };
+    };
+    server_agenda_api_put_agenda: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgendaIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_agenda_api_turn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TurnIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_agenda_api_templates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateOut"][];
+                };
+            };
+        };
+    };
+    server_agenda_api_put_template: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgendaIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_agenda_api_delete_template: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_notes_api_reword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                note_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NotePatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeOut"];
+                };
+            };
+        };
+    };
+    server_notes_api_unmark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemovedIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_capture_api_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaptureIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BegunOut"];
+                };
+            };
+        };
+    };
+    server_capture_api_capture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                capture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureOut"];
+                };
+            };
+        };
+    };
+    server_capture_api_stretch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                capture_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StretchIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_capture_api_chunk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                capture_id: string;
+                stretch_number: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_capture_api_end: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                capture_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EndIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_capture_api_strike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                capture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StrikeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StruckOut"];
+                };
+            };
+        };
+    };
+    server_capture_api_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                capture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StopIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_capture_api_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageOut"];
+                };
+            };
+        };
+    };
+    server_capture_api_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConsentIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_capture_api_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };

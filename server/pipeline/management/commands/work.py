@@ -4,12 +4,16 @@ from __future__ import annotations
 
 import asyncio
 import logging
+import os
 import signal
 
 from django.conf import settings
 from django.core.management.base import BaseCommand
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import ConnectorException
+
+from server.pipeline.live import QUEUE as LIVE
+from server.pipeline.stages import QUEUES
 
 logger = logging.getLogger("server.pipeline")
 
@@ -20,37 +24,40 @@ class Command(BaseCommand):
     help = __doc__
 
     def add_arguments(self, parser):
-        """Which queues to serve; all by default."""
+        """Which queues to serve (by default all but the live one, whose jobs last as long as a meeting), and how many jobs at once."""
         parser.add_argument("--queues", nargs="*", default=[])
+        parser.add_argument("--at-once", type=int, default=1)
 
-    def handle(self, *args, queues: list[str], **options):
+    def handle(self, *args, queues: list[str], at_once: int, **options):
         """Work until told to stop; a database that goes away is waited for."""
-        asyncio.run(_work(queues))
+        if LIVE not in queues:
+            os.nice(5)  # who is being listened to comes first, and the web server too
+        asyncio.run(_work(queues or list(QUEUES), at_once))
 
 
-async def _work(queues: list[str]) -> None:
+async def _work(queues: list[str], at_once: int) -> None:
     stop = asyncio.Event()
     loop = asyncio.get_running_loop()
     for sign in (signal.SIGTERM, signal.SIGINT):
         loop.add_signal_handler(sign, stop.set)
     while not stop.is_set():
         try:
-            await _work_until_cut_off(queues, stop)
+            await _work_until_cut_off(queues, at_once, stop)
         except (ConnectorException, OSError) as error:
             logger.warning("the database is away (%s); trying again", error)
             await asyncio.sleep(1)
 
 
-async def _work_until_cut_off(queues: list[str], stop: asyncio.Event) -> None:
+async def _work_until_cut_off(queues: list[str], at_once: int, stop: asyncio.Event) -> None:
     silence = settings.WORKER_SILENCE
     worker_app = app.with_connector(app.connector.get_worker_connector())
     async with worker_app.open_async():
         working = asyncio.create_task(
             worker_app.run_worker_async(
-                queues=queues or None,
-                concurrency=1,
+                queues=queues,
+                concurrency=at_once,
                 install_signal_handlers=False,
-                fetch_job_polling_interval=2.0,
+                fetch_job_polling_interval=1.0 if LIVE in queues else 2.0,
                 update_heartbeat_interval=silence / 4,
                 stalled_worker_timeout=silence,
                 delete_jobs="successful",

@@ -1,0 +1,68 @@
+"""Strike what was just said from a capture that goes on: "the last two minutes too"."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.db import transaction
+from django.db.models import F
+
+from core.media.chunks import CAPTURE_RATE, CHUNK, Samples, cut_free
+from server.accounts.models import Membership
+from server.audit.log import log
+from server.capture.models import Capture, Chunk, Stretch, Struck
+from server.capture.queries import begins_at
+from server.events import tell
+from server.problems import Refused, not_allowed
+from server.sharing.visibility import may_change
+
+
+@dataclass(frozen=True)
+class Part:
+    """Samples of a stretch, from `first` up to `end`, which is not in it."""
+
+    stretch: int
+    first: int
+    end: int
+
+
+def strike_back(membership: Membership, capture: Capture, parts: list[Part]) -> float:
+    """Strike samples for good: out of what has arrived, out of what will, out of the live record. Returns the seconds struck now.
+
+    It cannot be undone; the client says so. Raises Refused when the passage is not the end of what was captured.
+    """
+    if not may_change(membership, capture.meeting):
+        raise not_allowed("Guests strike nothing. Ask a member to.")
+    with transaction.atomic():
+        capture = Capture.objects.select_for_update().select_related("meeting").get(pk=capture.pk)
+        if capture.stopped_at:
+            raise Refused(409, "This capture was stopped. Strike the passage in the record.")
+        stretches = {s.number: s for s in Stretch.objects.filter(capture=capture, number__in=[p.stretch for p in parts])}
+        struck = 0
+        since = None
+        for part in sorted(parts, key=lambda part: part.stretch):
+            stretch = stretches.get(part.stretch)
+            if stretch is None or stretch.gathered or not 0 <= part.first < part.end:
+                raise Refused(422, f"There is no such passage in stretch {part.stretch} that could be struck.")
+            start = begins_at(capture, stretch) + part.first / CAPTURE_RATE
+            since = start if since is None else min(since, start)
+            before = [Samples(one.first, one.end) for one in stretch.struck.all()]
+            struck += _cut_arrived(stretch, Samples(part.first, part.end), before)
+            Struck.objects.create(stretch=stretch, first=part.first, end=part.end)
+        if since is not None:
+            capture.lines.filter(end__gt=since).delete()
+            capture.meeting.marks.filter(end__gt=since).delete()
+        log(membership.workspace, membership.user, "strike back", capture.meeting, seconds=round(struck / CAPTURE_RATE, 1))
+        tell(capture.meeting_id, "capture", "live", "notes")
+    return struck / CAPTURE_RATE
+
+
+def _cut_arrived(stretch: Stretch, part: Samples, before: list[Samples]) -> int:
+    channels, struck = len(stretch.tracks), 0
+    touched = stretch.received.filter(number__gte=part.first // CHUNK, number__lte=part.end // CHUNK)
+    for chunk in touched:
+        left = cut_free(bytes(chunk.data), chunk.number, channels, [part], before)
+        struck += (len(chunk.data) - len(left)) // (2 * channels)
+        Chunk.objects.filter(pk=chunk.pk).update(data=left)
+    Stretch.objects.filter(pk=stretch.pk).update(samples=F("samples") - struck)
+    return struck

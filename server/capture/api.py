@@ -1,0 +1,377 @@
+"""Capturing: stretches and chunks as they come, the live record, notice and consent."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from uuid import UUID
+
+from django.core.cache import cache
+from django.http import HttpRequest, HttpResponse
+from ninja import Router, Schema
+from pydantic import AwareDatetime, Field
+
+from core.speech.translate import MODES, translate
+from server.accounts.current import membership_of, signed_in
+from server.accounts.models import Membership
+from server.capture.actions.begin_capture import begin_capture, go_on
+from server.capture.actions.end_stretch import end_stretch
+from server.capture.actions.give_notice import answer_notice, give_notice, note_consent
+from server.capture.actions.keep_chunk import keep_chunk
+from server.capture.actions.open_stretch import open_stretch
+from server.capture.actions.stop_capture import stop_capture
+from server.capture.actions.strike_back import Part, strike_back
+from server.capture.actions.take_upload import Given
+from server.capture.models import Capture, Consent, Notice
+from server.capture.notices import SPOKEN, qr, read_out, texts_of
+from server.capture.queries import gaps_of, seconds_of, state_of
+from server.meetings.api import Zoned
+from server.meetings.models import Place, Visibility
+from server.meetings.seen import seen
+from server.problems import Refused
+from server.sharing.visibility import visible_meetings
+
+router = Router(tags=["capture"], auth=signed_in)
+meeting_router = Router(tags=["capture"], auth=signed_in)
+notice_router = Router(tags=["notice"])
+
+
+class CaptureIn(Zoned):
+    id: UUID
+    title: str = Field(min_length=1, max_length=200)
+    started_at: AwareDatetime
+    time_zone: str = "UTC"
+    people: list[str] = Field([], max_length=200)
+    series: str = Field("", max_length=200)
+    language: str = Field("", pattern=r"^([a-z]{2,3})?$")
+    place: Place = Place.ROOM
+    visibility: Visibility = Visibility.PRESENT
+
+
+class BegunOut(Schema):
+    id: UUID
+    meeting: UUID
+
+
+class StretchIn(Schema):
+    tracks: list[str] = Field(max_length=2)
+    begun_at: AwareDatetime
+
+
+class EndIn(Schema):
+    chunks: int = Field(ge=0)
+    reason: str
+
+
+class PartIn(Schema):
+    stretch: int
+    first: int
+    end: int
+
+
+class StrikeIn(Schema):
+    parts: list[PartIn] = Field(min_length=1, max_length=100)
+
+
+class StruckOut(Schema):
+    seconds: float
+
+
+class StopIn(Schema):
+    without_the_rest: bool = False
+
+
+class StretchOut(Schema):
+    number: int
+    tracks: list[str]
+    begun_at: datetime
+    chunks: int | None
+    arrived: int
+    missing: list[int]
+    mine: bool
+
+
+class CaptureOut(Schema):
+    id: UUID
+    meeting: UUID
+    state: str
+    seconds: float
+    stretches: list[StretchOut]
+
+
+class GapOut(Schema):
+    at: float
+    length: float | None
+    reason: str
+
+
+class LiveLineOut(Schema):
+    number: int
+    start: float
+    text: str
+    settled: bool
+
+
+class LiveOut(Schema):
+    capture: UUID
+    state: str
+    seconds: float
+    behind: float
+    gaps: list[GapOut]
+    lines: list[LiveLineOut]
+
+
+class NoticeIn(Schema):
+    how: Notice.How
+    language: str = Field("", max_length=12)
+
+
+class ConsentIn(Schema):
+    name: str = Field(max_length=120)
+    agreed: bool
+
+
+class NoticeOut(Schema):
+    how: str
+    language: str
+    by: str | None
+    at: datetime
+
+
+class ConsentOut(Schema):
+    name: str
+    agreed: bool
+    noted_by: str | None
+    at: datetime
+
+
+class NoticesOut(Schema):
+    texts: dict[str, str]
+    spoken: list[str]
+    page: str | None
+    given: list[NoticeOut]
+    answers: list[ConsentOut]
+    all_must_agree: bool
+
+
+class PageOut(Schema):
+    workspace: str
+    title: str
+    state: str
+    texts: dict[str, str]
+
+
+def _capture(membership: Membership, capture_id: UUID) -> Capture:
+    found = Capture.objects.select_related("meeting__workspace").filter(pk=capture_id, meeting__in=visible_meetings(membership)).first()
+    if found is None:
+        raise Refused(404, "There is no such capture, or its meeting is not shared with you.")
+    return found
+
+
+@router.post("", response={201: BegunOut})
+def begin(request: HttpRequest, payload: CaptureIn):
+    """Begin a capture under an id that the device made. The same id again gives the same capture."""
+    given = Given(
+        payload.title,
+        payload.started_at,
+        payload.time_zone,
+        payload.people,
+        payload.series,
+        payload.language,
+        payload.place,
+        payload.visibility,
+    )
+    capture = begin_capture(membership_of(request), payload.id, given)
+    return 201, {"id": capture.pk, "meeting": capture.meeting_id}
+
+
+@router.get("/{capture_id}", response=CaptureOut)
+def capture(request: HttpRequest, capture_id: UUID):
+    """What has arrived, and what is missing."""
+    found = _capture(membership_of(request), capture_id)
+    stretches = []
+    for stretch in found.stretches.all():
+        arrived = set(range(stretch.chunks or 0)) if stretch.gathered else set(stretch.received.values_list("number", flat=True))
+        end = stretch.chunks if stretch.chunks is not None else max(arrived, default=-1) + 1
+        missing = [number for number in range(end) if number not in arrived]
+        stretches.append(
+            {
+                "number": stretch.number,
+                "tracks": stretch.tracks,
+                "begun_at": stretch.begun_at,
+                "chunks": stretch.chunks,
+                "arrived": len(arrived),
+                "missing": missing[:1000],
+                "mine": stretch.user_id == request.user.pk,
+            }
+        )
+    return {"id": found.pk, "meeting": found.meeting_id, "state": state_of(found), "seconds": seconds_of(found), "stretches": stretches}
+
+
+@router.put("/{capture_id}/stretches/{number}", response={204: None})
+def stretch(request: HttpRequest, capture_id: UUID, number: int, payload: StretchIn):
+    """On the record: stretch `number` begins, with its tracks."""
+    membership = membership_of(request)
+    open_stretch(membership, _capture(membership, capture_id), number, payload.tracks, payload.begun_at)
+    return 204, None
+
+
+@router.put("/{capture_id}/stretches/{stretch_number}/chunks/{number}", response={204: None})
+def chunk(request: HttpRequest, capture_id: UUID, stretch_number: int, number: int):
+    """A second of sound: int16 samples, little-endian, 24,000 a second, tracks interleaved; with its Content-Digest (RFC 9530)."""
+    found = _capture(membership_of(request), capture_id)
+    keep_chunk(request.user, found, stretch_number, number, request.body, request.headers.get("Content-Digest", ""))
+    return 204, None
+
+
+@router.post("/{capture_id}/stretches/{number}/end", response={204: None})
+def end(request: HttpRequest, capture_id: UUID, number: int, payload: EndIn):
+    """Off the record: stretch `number` has so many chunks."""
+    membership = membership_of(request)
+    end_stretch(membership, _capture(membership, capture_id), number, payload.chunks, payload.reason)
+    return 204, None
+
+
+@router.post("/{capture_id}/strike", response=StruckOut)
+def strike(request: HttpRequest, capture_id: UUID, payload: StrikeIn):
+    """Strike what was just said. It cannot be undone."""
+    membership = membership_of(request)
+    parts = [Part(part.stretch, part.first, part.end) for part in payload.parts]
+    return {"seconds": strike_back(membership, _capture(membership, capture_id), parts)}
+
+
+@router.post("/{capture_id}/stop", response={204: None})
+def stop(request: HttpRequest, capture_id: UUID, payload: StopIn):
+    """Stop; the work begins when all has arrived, or at once with what has."""
+    membership = membership_of(request)
+    stop_capture(membership, _capture(membership, capture_id), without_the_rest=payload.without_the_rest)
+    return 204, None
+
+
+@meeting_router.post("/{meeting_id}/capture", response=BegunOut)
+def again(request: HttpRequest, meeting_id: UUID):
+    """Go on capturing a meeting that was stopped."""
+    capture = go_on(*seen(request, meeting_id))
+    return {"id": capture.pk, "meeting": capture.meeting_id}
+
+
+@meeting_router.get("/{meeting_id}/live", response=LiveOut)
+def live(request: HttpRequest, meeting_id: UUID, language: str = ""):
+    """The live record, in English or in another language from it; on or off the record; how far behind the hearing is."""
+    _, found = seen(request, meeting_id)
+    if not hasattr(found, "capture"):
+        raise Refused(404, "This meeting was not captured here, so there is no live record of it.")
+    lines = list(found.capture.lines.all())
+    texts = {line.number: line.text for line in lines}
+    if language:
+        if language not in MODES:
+            raise Refused(422, f"Captions come in English or in {', '.join(MODES)}.")
+        texts = _translated(lines, language)
+    return {
+        "capture": found.capture.pk,
+        "state": state_of(found.capture),
+        "seconds": seconds_of(found.capture),
+        "behind": found.capture.behind,
+        "gaps": gaps_of(found.capture),
+        "lines": [{"number": line.number, "start": line.start, "text": texts[line.number], "settled": line.settled} for line in lines],
+    }
+
+
+def _translated(lines: list, language: str) -> dict[int, str]:
+    """Texts by number; what is settled is translated once and kept."""
+    wanted = [line for line in lines if language not in line.translations]
+    for line, text in zip(wanted, translate([line.text for line in wanted], language), strict=True):
+        line.translations[language] = text
+        if line.settled:
+            type(line).objects.filter(pk=line.pk, text=line.text).update(translations=line.translations)
+    return {line.number: line.translations[language] for line in lines}
+
+
+@meeting_router.get("/{meeting_id}/notices", response=NoticesOut)
+def notices(request: HttpRequest, meeting_id: UUID):
+    """The notice in each language, who was told and how, and what was answered."""
+    _, found = seen(request, meeting_id)
+    capture = getattr(found, "capture", None)
+    return {
+        "texts": texts_of(found.workspace),
+        "spoken": list(SPOKEN),
+        "page": capture and f"/notice/{capture.notice_token}",
+        "given": [
+            {"how": one.how, "language": one.language, "by": one.user and (one.user.name or one.user.email), "at": one.at}
+            for one in Notice.objects.filter(meeting=found).select_related("user").order_by("at")
+        ],
+        "answers": [
+            {
+                "name": one.name,
+                "agreed": one.agreed,
+                "noted_by": one.noted_by and (one.noted_by.name or one.noted_by.email),
+                "at": one.at,
+            }
+            for one in Consent.objects.filter(meeting=found).select_related("noted_by").order_by("at", "id")
+        ],
+        "all_must_agree": found.workspace.consent_of_all,
+    }
+
+
+@meeting_router.post("/{meeting_id}/notices", response={201: None})
+def notify(request: HttpRequest, meeting_id: UUID, payload: NoticeIn):
+    """Note that people were told."""
+    give_notice(*seen(request, meeting_id), payload.how, payload.language)
+    return 201, None
+
+
+@meeting_router.post("/{meeting_id}/consents", response={201: None})
+def consent(request: HttpRequest, meeting_id: UUID, payload: ConsentIn):
+    """Note what somebody said aloud."""
+    note_consent(*seen(request, meeting_id), payload.name, payload.agreed)
+    return 201, None
+
+
+@meeting_router.get("/{meeting_id}/notice.wav", response={200: bytes})
+def spoken(request: HttpRequest, meeting_id: UUID, language: str = "en"):
+    """The notice, read out."""
+    _, found = seen(request, meeting_id)
+    if language not in SPOKEN:
+        raise Refused(422, f"The notice can be read out in {', '.join(SPOKEN)}. Show it in the other languages.")
+    return HttpResponse(
+        read_out(texts_of(found.workspace)[language]), content_type="audio/wav", headers={"Cache-Control": "private, max-age=3600"}
+    )
+
+
+def _noticed(token: str) -> Capture:
+    found = Capture.objects.select_related("meeting__workspace").filter(notice_token=token, meeting__removed_at=None).first()
+    if found is None:
+        raise Refused(404, "This notice is no longer shown. Ask whoever captures the meeting.")
+    return found
+
+
+@notice_router.get("/{token}", response=PageOut)
+def page(request: HttpRequest, token: str):
+    """What people in the room see: the notice, and whether the meeting is on the record now. Nothing of what is said."""
+    found = _noticed(token)
+    return {
+        "workspace": found.meeting.workspace.name,
+        "title": found.meeting.title,
+        "state": state_of(found),
+        "texts": texts_of(found.meeting.workspace),
+    }
+
+
+@notice_router.post("/{token}", response={201: None})
+def answer(request: HttpRequest, token: str, payload: ConsentIn):
+    """Agree or object. Open to whoever has the address while the meeting is captured; thirty answers an hour from one place."""
+    found = _noticed(token)
+    if found.stopped_at:
+        raise Refused(409, "The capture has ended. Tell whoever made it what you would like done.")
+    place = f"notice-{request.META.get('REMOTE_ADDR')}"
+    cache.add(place, 0, 3600)
+    if cache.incr(place) > 30:
+        raise Refused(429, "Too many answers from here. Tell whoever captures the meeting.")
+    answer_notice(found.meeting, payload.name, payload.agreed)
+    return 201, None
+
+
+@notice_router.get("/{token}/qr.svg", response={200: str})
+def code(request: HttpRequest, token: str):
+    """The address of the page as a QR code."""
+    _noticed(token)
+    return HttpResponse(qr(request.build_absolute_uri(f"/notice/{token}")), content_type="image/svg+xml")

@@ -1,0 +1,69 @@
+"""How a capture stands: on or off the record, what has arrived, where the gaps are, who agreed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.db.models import Sum
+
+from core.media.chunks import CAPTURE_RATE
+from server.capture.models import Capture, Consent, Stretch
+from server.meetings.models import Meeting
+
+STATES = ("on", "off", "stopping", "stopped")
+"""On the record; off the record; stopped while something is still to arrive; stopped, and all of it is here."""
+
+
+@dataclass(frozen=True)
+class Gap:
+    """Off the record: at which second of the record, for how many seconds of the clock (None while it lasts), and why."""
+
+    at: float
+    length: float | None
+    reason: str
+
+
+def begins_at(capture: Capture, stretch: Stretch) -> float:
+    """The second of the record at which a stretch begins."""
+    return (capture.stretches.filter(number__lt=stretch.number).aggregate(all=Sum("samples"))["all"] or 0) / CAPTURE_RATE
+
+
+def state_of(capture: Capture) -> str:
+    """One of STATES."""
+    if capture.stopped_at:
+        return "stopped" if capture.meeting.stage_runs.exists() else "stopping"
+    last = capture.stretches.last()
+    return "on" if last and last.chunks is None else "off"
+
+
+def gaps_of(capture: Capture) -> list[Gap]:
+    """The gaps between stretches, and the one after the last while nothing is captured."""
+    gaps: list[Gap] = []
+    at, before = 0.0, None
+    for stretch in capture.stretches.all():
+        if before is not None:
+            ended = before.begun_at.timestamp() + before.samples / CAPTURE_RATE
+            gaps.append(Gap(at, max(0.0, stretch.begun_at.timestamp() - ended), before.ended_by))
+        at += stretch.samples / CAPTURE_RATE
+        before = stretch
+    if before is not None and before.chunks is not None and capture.stopped_at is None:
+        gaps.append(Gap(at, None, before.ended_by))
+    return gaps
+
+
+def seconds_of(capture: Capture) -> float:
+    """Seconds on the record that have arrived."""
+    return (capture.stretches.aggregate(all=Sum("samples"))["all"] or 0) / CAPTURE_RATE
+
+
+def answers(meeting: Meeting) -> dict[str, Consent]:
+    """The last answer of everyone who answered, by name in lower case."""
+    return {one.name.casefold(): one for one in Consent.objects.filter(meeting=meeting).order_by("at", "id")}
+
+
+def not_agreed(meeting: Meeting) -> list[str]:
+    """Those named as present who have not agreed, and anybody who objected; whoever captures agrees by capturing."""
+    given = answers(meeting)
+    present = meeting.people.exclude(user=meeting.created_by_id).values_list("name", flat=True)
+    missing = [name for name in present if not (one := given.get(name.casefold())) or not one.agreed]
+    return missing + [one.name for key, one in given.items() if not one.agreed and one.name not in missing]

@@ -1,0 +1,125 @@
+"""What changes, told to whoever is looking: PostgreSQL notifications in, server-sent events out.
+
+An event says which part of a meeting is new, never what it holds: who looks asks for it, through the one visibility rule.
+Any web process serves any listener, since each hears all notifications.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import logging
+from collections import defaultdict
+from collections.abc import AsyncIterator
+
+import psycopg
+from asgiref.sync import sync_to_async
+from django.db import close_old_connections, connection
+from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+
+from server.accounts.current import membership_of
+from server.problems import Refused, problem
+from server.sharing.visibility import visible_meetings
+
+logger = logging.getLogger("server.events")
+
+CHANNEL = "aftershower"
+_HEARTBEAT = 15.0  # seconds; proxies drop connections that are silent for a minute
+_LOOK_AGAIN = 60.0  # seconds after which the visibility rule is asked again
+
+
+def tell(meeting_id, *parts: str) -> None:
+    """Say, when the transaction that is open is through, that parts of a meeting are new: "progress", "live", "capture", "notes" …"""
+    with connection.cursor() as cursor:
+        cursor.execute("select pg_notify(%s, %s)", [CHANNEL, json.dumps({"meeting": str(meeting_id), "parts": parts})])
+
+
+class _Hub:
+    """One listening connection a process; hands what it hears to the streams that are open."""
+
+    def __init__(self):
+        self._streams: dict[str, set[asyncio.Queue]] = defaultdict(set)
+        self._listening: asyncio.Task | None = None
+
+    def join(self, meeting_id: str) -> asyncio.Queue:
+        queue: asyncio.Queue = asyncio.Queue()
+        self._streams[meeting_id].add(queue)
+        if self._listening is None or self._listening.done():
+            self._listening = asyncio.create_task(self._listen())
+        return queue
+
+    def leave(self, meeting_id: str, queue: asyncio.Queue) -> None:
+        self._streams[meeting_id].discard(queue)
+        if not self._streams[meeting_id]:
+            del self._streams[meeting_id]
+        if not self._streams and self._listening:
+            self._listening.cancel()
+
+    async def _listen(self) -> None:
+        while True:
+            try:
+                async with await psycopg.AsyncConnection.connect(**_address(), autocommit=True) as heard:
+                    await heard.execute(f"listen {CHANNEL}")
+                    # What was told while nobody listened is not known, so everything counts as new.
+                    self._hand_out(None, ["everything"])
+                    async for note in heard.notifies():
+                        said = json.loads(note.payload)
+                        self._hand_out(said["meeting"], said["parts"])
+            except (psycopg.OperationalError, OSError) as error:
+                logger.warning("not listening for events (%s); trying again", error)
+                await asyncio.sleep(1)
+
+    def _hand_out(self, meeting_id: str | None, parts: list[str]) -> None:
+        for queue in [q for key, queues in self._streams.items() if meeting_id in (None, key) for q in queues]:
+            queue.put_nowait(parts)
+
+
+_hub = _Hub()
+
+
+def _address() -> dict:
+    parameters = connection.get_connection_params()
+    return {key: parameters[key] for key in ("dbname", "user", "password", "host", "port") if parameters.get(key)}
+
+
+@sync_to_async
+def _may_see(request: HttpRequest, meeting_id) -> bool:
+    try:
+        return visible_meetings(membership_of(request)).filter(pk=meeting_id).exists()
+    except Refused:
+        return False
+    finally:
+        close_old_connections()
+
+
+async def events(request: HttpRequest, meeting_id) -> HttpResponse:
+    """The stream of what is new in a meeting (WHATWG HTML, server-sent events)."""
+    if not await sync_to_async(lambda: request.user.is_authenticated)():
+        return problem(401, "Sign in first.")
+    if not await _may_see(request, meeting_id):
+        return problem(404, "There is no such meeting, or it is not shared with you.")
+
+    async def stream() -> AsyncIterator[str]:
+        queue, looked = _hub.join(str(meeting_id)), asyncio.get_running_loop().time()
+        try:
+            yield "retry: 1000\n\n"
+            while True:
+                try:
+                    parts = set(await asyncio.wait_for(queue.get(), _HEARTBEAT))
+                    # A burst is one event.
+                    await asyncio.sleep(0.05)
+                    while not queue.empty():
+                        parts |= set(queue.get_nowait())
+                    yield f"data: {json.dumps(sorted(parts))}\n\n"
+                except TimeoutError:
+                    yield ": still here\n\n"
+                if asyncio.get_running_loop().time() - looked > _LOOK_AGAIN:
+                    looked = asyncio.get_running_loop().time()
+                    if not await _may_see(request, meeting_id):
+                        return
+        finally:
+            _hub.leave(str(meeting_id), queue)
+
+    return StreamingHttpResponse(
+        stream(), content_type="text/event-stream", headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
+    )

@@ -1,0 +1,36 @@
+"""What people write and flag while a meeting goes on."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+
+class Note(models.Model):
+    """A line somebody wrote; theirs alone until they share it. `at` is the second of the record at which they began to write it."""
+
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="notes")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    text = models.TextField()
+    at = models.FloatField(null=True)
+    shared = models.BooleanField(default=False)
+    created_at = models.DateTimeField(default=timezone.now)
+    removed_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["at", "id"]
+
+
+class Mark(models.Model):
+    """A passage somebody flagged, with a kind the workspace defines."""
+
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="marks")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    kind = models.CharField(max_length=60)
+    start = models.FloatField()
+    end = models.FloatField()
+    removed_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["start", "id"]

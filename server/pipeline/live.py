@@ -1,0 +1,150 @@
+"""The live record: one job a capture, which hears what arrives while people speak."""
+
+from __future__ import annotations
+
+import logging
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import suppress
+
+import av
+import numpy as np
+from django.db import close_old_connections, transaction
+from procrastinate import RetryStrategy
+from procrastinate.contrib.django import app
+from procrastinate.exceptions import AlreadyEnqueued
+
+from core.media.chunks import CAPTURE_RATE
+from core.media.decode import RATE
+from core.record.assemble import lines_of
+from core.record.model import Line, Word
+from core.record.sentences import ends_sentence
+from core.speech.live import LiveHearing, Step
+from server.capture.models import Capture, LiveLine, Stretch
+from server.capture.queries import begins_at
+from server.events import tell
+from server.pipeline.ear import ear
+from server.pipeline.tasks import DATABASE_AWAY
+
+logger = logging.getLogger("server.pipeline")
+
+QUEUE = "live"
+_WAIT = 0.2  # seconds between looks for new sound
+_GIVE_UP = 3600.0  # a stretch that brings nothing for so long is not waited for; a new one calls for a new job
+_PAUSE = 2.0  # seconds
+_LONGEST_LINE = 40  # words; a talk without full stops is still shown in lines
+# The processor is shared by all captures of a worker: hearing two at once would slow both.
+_hearing = threading.Lock()
+
+
+def listen_to(capture: Capture) -> None:
+    """Queue the hearing of a capture, in the transaction that is open."""
+    with suppress(AlreadyEnqueued), transaction.atomic():
+        listen.configure(queue=QUEUE, lock=f"live-{capture.pk}", queueing_lock=f"live-{capture.pk}").defer(capture_id=str(capture.pk))
+
+
+@app.task(name="listen", retry=RetryStrategy(max_attempts=50, wait=1, retry_exceptions=set(DATABASE_AWAY)))
+def listen(capture_id: str) -> None:
+    """Hear the stretches of a capture until it is off the record and all that arrived is heard. Begun again, it goes on where lines end."""
+    close_old_connections()
+    try:
+        for stretch in _stretches(capture_id):
+            _listen_in(capture_id, stretch)
+    finally:
+        close_old_connections()
+
+
+def _stretches(capture_id: str) -> Iterator[Stretch]:
+    done = -1
+    while stretch := Stretch.objects.filter(capture=capture_id, number__gt=done, gathered=False).order_by("number").first():
+        done = stretch.number
+        yield stretch
+
+
+def _listen_in(capture_id: str, stretch: Stretch) -> None:
+    """Hear one stretch to its end. Chunks that are late are waited for, so that words come in order."""
+    capture = Capture.objects.get(pk=capture_id)
+    begins = begins_at(capture, stretch)
+    heard_before = capture.lines.filter(settled=True, start__gte=begins).order_by("-end").values_list("end", flat=True).first() or begins
+    hearing = LiveHearing(ear().recogniser, begins, capture.meeting.language or None)
+    sound, number, last_news = _Sound(len(stretch.tracks)), 0, time.monotonic()
+    while True:
+        fresh = list(stretch.received.filter(number__gte=number).order_by("number").values_list("number", "data")[: int(hearing.room)])
+        for arrived, data in fresh:
+            if arrived != number:
+                break
+            hearing.feed(sound.heard(bytes(data)))
+            number, last_news = number + 1, time.monotonic()
+        if hearing.reached <= heard_before:  # after a restart: this part is in the lines already
+            hearing.skip()
+        stretch.refresh_from_db()
+        over = stretch.gathered or stretch.chunks is not None and number >= stretch.chunks
+        with _hearing:
+            step = hearing.step(last=over)
+        if step:
+            _keep(capture_id, stretch, begins, step, hearing)
+        if over or time.monotonic() - last_news > _GIVE_UP:
+            return
+        if step is None:
+            time.sleep(_WAIT)
+
+
+class _Sound:
+    """Chunks of a stretch → mono sound for the recogniser."""
+
+    def __init__(self, channels: int):
+        self._channels = channels
+        self._resampler = av.AudioResampler(format="s16", layout="mono", rate=RATE)
+
+    def heard(self, data: bytes) -> np.ndarray:
+        samples = np.frombuffer(data, "<i2").reshape(-1, self._channels).astype(np.int32)
+        if len(samples) == 0:
+            return np.zeros(0, np.int16)
+        mixed = np.clip(samples.sum(axis=1), -32768, 32767).astype(np.int16)
+        frame = av.AudioFrame.from_ndarray(mixed.reshape(1, -1), format="s16", layout="mono")
+        frame.sample_rate = CAPTURE_RATE
+        return np.concatenate([block.to_ndarray().reshape(-1) for block in self._resampler.resample(frame)] or [np.zeros(0, np.int16)])
+
+
+@transaction.atomic
+def _keep(capture_id: str, stretch: Stretch, begins: float, step: Step, hearing: LiveHearing) -> None:
+    """Put what is settled behind the lines there are, and what is open after it; nothing of what was struck meanwhile."""
+    capture = Capture.objects.select_for_update().get(pk=capture_id)
+    struck = [(begins + part.first / CAPTURE_RATE, begins + part.end / CAPTURE_RATE) for part in stretch.struck.all()]
+    settled = [word for word in step.settled if not _in(word, struck)]
+    still_open = [word for word in step.open if not _in(word, struck)]
+    LiveLine.objects.filter(capture=capture, settled=False).delete()
+    last = capture.lines.order_by("-number").first()
+    number = last.number if last else 0
+    if settled and last and _goes_on(last, settled[0], begins):
+        first, *rest = lines_of(settled)
+        last.text, last.end, last.translations = f"{last.text} {first.text}", first.end, {}
+        last.save(update_fields=["text", "end", "translations"])
+        settled = [word for line in rest for word in line.words]
+    rows: list[tuple[Line, bool]] = [(line, True) for line in lines_of(settled)] if settled else []
+    if still_open:
+        rows += [(line, False) for line in lines_of(still_open)]
+    LiveLine.objects.bulk_create(
+        [
+            LiveLine(capture=capture, number=number + index, start=line.start, end=line.end, text=line.text, settled=final)
+            for index, (line, final) in enumerate(rows, start=1)
+        ]
+    )
+    Capture.objects.filter(pk=capture_id).update(heard_until=hearing.reached, behind=_behind(stretch, begins, hearing))
+    tell(capture.meeting_id, "live")
+
+
+def _goes_on(line: LiveLine, word: Word, begins: float) -> bool:
+    """Does a word belong to the line before it: same stretch, no long pause, its sentence not ended?"""
+    words = line.text.split()
+    return line.start >= begins and word.start - line.end < _PAUSE and len(words) < _LONGEST_LINE and not ends_sentence(words[-1])
+
+
+def _behind(stretch: Stretch, begins: float, hearing: LiveHearing) -> float:
+    """Seconds of sound that are here and have not been heard."""
+    return max(0.0, begins + stretch.samples / CAPTURE_RATE - hearing.reached)
+
+
+def _in(word: Word, struck: list[tuple[float, float]]) -> bool:
+    return any(word.end > start and word.start < end for start, end in struck)
