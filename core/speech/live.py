@@ -44,24 +44,21 @@ class Step:
 class LiveHearing:
     """Hears a stretch of sound as it comes. One a stretch; `feed` what has arrived, `step` when there is time to hear."""
 
-    def __init__(self, recogniser: Recogniser, begins: float = 0.0, language: str | None = None):
-        """begins: second of the capture at which the stretch begins. language: None to find out from the first words."""
+    def __init__(self, recogniser: Recogniser, begins: float = 0.0, language: str | None = None, since: float = 0.0):
+        """begins: second of the capture at which the stretch begins. language: None to find out from the first words.
+
+        since: second up to which the words are known already, when the hearing of a stretch is begun again.
+        """
         self._recogniser, self.language = recogniser, language
         self._sound = np.zeros(0, np.int16)
         self._base = begins  # the second at which self._sound begins
         self._heard_to = begins  # how far the last hearing reached
-        self._last = Word("", begins, begins)
+        self._last = Word("", max(begins, since), max(begins, since))
         self._before: tuple[Word, ...] = ()
 
     def feed(self, samples: np.ndarray) -> None:
         """More sound: int16, shape (samples,), 16 kHz."""
         self._sound = np.concatenate([self._sound, samples])
-
-    def skip(self) -> None:
-        """Take what has been fed for heard: after a restart its words are known."""
-        self._drop(self.reached)
-        self._heard_to = self.reached
-        self._last = Word("", self.reached, self.reached)
 
     @property
     def reached(self) -> float:

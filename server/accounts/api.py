@@ -14,12 +14,15 @@ from pydantic import Field, field_validator
 
 from server.accounts.actions.accept import accept
 from server.accounts.actions.change_role import change_role
+from server.accounts.actions.change_workspace import change_workspace
 from server.accounts.actions.found import found
 from server.accounts.actions.invite import find_invitation, invite
 from server.accounts.actions.withdraw import withdraw
 from server.accounts.adapter import AccountAdapter
 from server.accounts.current import WORKSPACE_KEY, membership_of, signed_in
 from server.accounts.models import Invitation, Membership, Role, User
+from server.capture.notices import texts_of
+from server.capture.queries import minutes_used
 from server.problems import Refused
 
 router = Router(tags=["accounts"])
@@ -37,6 +40,21 @@ class MeOut(Schema):
 class WorkspaceOut(Schema):
     id: int
     name: str
+
+
+class CapturingOut(Schema):
+    notices: dict[str, str]
+    consent_of_all: bool
+    monthly_minutes: int | None
+    minutes_used: int
+    mark_kinds: list[str]
+
+
+class CapturingPatch(Schema):
+    notices: dict[str, str] | None = None
+    consent_of_all: bool | None = None
+    monthly_minutes: int | None = Field(None, ge=0)
+    mark_kinds: list[str] | None = Field(None, max_length=6)
 
 
 class DoorOut(Schema):
@@ -117,6 +135,31 @@ def rename_me(request: HttpRequest, payload: NameIn):
     request.user.name = payload.name.strip()
     request.user.save(update_fields=["name"])
     return me(request)
+
+
+@router.get("/workspace", response=CapturingOut, auth=signed_in)
+def workspace(request: HttpRequest):
+    """How my workspace captures."""
+    return _capturing(membership_of(request))
+
+
+@router.patch("/workspace", response=CapturingOut, auth=signed_in)
+def patch_workspace(request: HttpRequest, payload: CapturingPatch):
+    """Change how it captures."""
+    membership = membership_of(request)
+    change_workspace(membership, **payload.dict(exclude_unset=True))
+    return _capturing(membership)
+
+
+def _capturing(membership: Membership) -> dict:
+    kept = membership.workspace
+    return {
+        "notices": texts_of(kept),
+        "consent_of_all": kept.consent_of_all,
+        "monthly_minutes": kept.monthly_minutes,
+        "minutes_used": minutes_used(membership),
+        "mark_kinds": kept.mark_kinds,
+    }
 
 
 @router.post("/workspaces", response=MeOut, auth=signed_in)

@@ -24,7 +24,7 @@ from server.capture.actions.take_upload import Given
 from server.capture.models import Capture, Consent, Notice
 from server.capture.notices import SPOKEN, qr, read_out, texts_of
 from server.capture.queries import gaps_of, seconds_of, state_of
-from server.meetings.api import Zoned
+from server.meetings.api import GapOut, Zoned
 from server.meetings.models import Place, Visibility
 from server.meetings.seen import seen
 from server.problems import Refused
@@ -96,12 +96,6 @@ class CaptureOut(Schema):
     state: str
     seconds: float
     stretches: list[StretchOut]
-
-
-class GapOut(Schema):
-    at: float
-    length: float | None
-    reason: str
 
 
 class LiveLineOut(Schema):

@@ -78,6 +78,8 @@ class Stretch(models.Model):
     chunks = models.PositiveIntegerField(null=True)
     ended_by = models.CharField(max_length=12, blank=True)
     samples = models.BigIntegerField(default=0)
+    # Its live record is finished; its sound is in the recording.
+    heard = models.BooleanField(default=False)
     gathered = models.BooleanField(default=False)
 
     class Meta:

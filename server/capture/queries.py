@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from django.db.models import Sum
+from django.utils import timezone
 
 from core.media.chunks import CAPTURE_RATE
-from server.capture.models import Capture, Consent, Stretch
+from server.accounts.models import Membership
+from server.capture.models import Capture, Consent, Recording, Stretch
 from server.meetings.models import Meeting
 
 STATES = ("on", "off", "stopping", "stopped")
@@ -67,3 +69,10 @@ def not_agreed(meeting: Meeting) -> list[str]:
     present = meeting.people.exclude(user=meeting.created_by_id).values_list("name", flat=True)
     missing = [name for name in present if not (one := given.get(name.casefold())) or not one.agreed]
     return missing + [one.name for key, one in given.items() if not one.agreed and one.name not in missing]
+
+
+def minutes_used(membership: Membership) -> int:
+    """Minutes of sound taken in this calendar month (UTC) by the workspace."""
+    month = timezone.now().replace(day=1, hour=0, minute=0, second=0, microsecond=0)
+    taken = Recording.objects.filter(meeting__workspace=membership.workspace, created_at__gte=month).exclude(form=Recording.Form.TRANSCRIPT)
+    return int((taken.aggregate(seconds=Sum("duration"))["seconds"] or 0) // 60)

@@ -13,6 +13,7 @@ from pydantic import AwareDatetime, Field, field_validator
 from server.accounts.current import membership_of, signed_in
 from server.capture.actions.take_upload import Given, take_upload
 from server.capture.models import Upload
+from server.capture.queries import gaps_of
 from server.meetings.actions.change import change_meeting
 from server.meetings.actions.change_person import change_person
 from server.meetings.actions.remove import remove_meeting, restore_meeting
@@ -57,6 +58,12 @@ class RecordingOut(Schema):
     peaks: list[float]
 
 
+class GapOut(Schema):
+    at: float
+    length: float | None
+    reason: str
+
+
 class MeetingOut(Schema):
     id: UUID
     title: str
@@ -72,6 +79,8 @@ class MeetingOut(Schema):
     voices: list[VoiceOut]
     strip: list[LaneOut]
     recording: RecordingOut | None
+    capture: UUID | None
+    gaps: list[GapOut]
     work: WorkOut
     changeable: bool
     governable: bool
@@ -145,7 +154,7 @@ def meeting(request: HttpRequest, meeting_id: UUID):
     """What it is, who is in it, its rain strip, how the work on it stands."""
     membership, found = seen(request, meeting_id)
     voices = list(found.voices.select_related("person").order_by("id"))
-    recording = getattr(found, "recording", None)
+    recording, capture = getattr(found, "recording", None), getattr(found, "capture", None)
     return {
         "id": found.pk,
         "title": found.title,
@@ -168,6 +177,8 @@ def meeting(request: HttpRequest, meeting_id: UUID):
             "playable": bool(recording.listening),
             "peaks": recording.peaks,
         },
+        "capture": capture and capture.pk,
+        "gaps": gaps_of(capture) if capture else [],
         "work": work_on(found),
         "changeable": may_change(membership, found),
         "governable": may_govern(membership, found),

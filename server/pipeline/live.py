@@ -57,7 +57,7 @@ def listen(capture_id: str) -> None:
 
 def _stretches(capture_id: str) -> Iterator[Stretch]:
     done = -1
-    while stretch := Stretch.objects.filter(capture=capture_id, number__gt=done, gathered=False).order_by("number").first():
+    while stretch := Stretch.objects.filter(capture=capture_id, number__gt=done, gathered=False, heard=False).order_by("number").first():
         done = stretch.number
         yield stretch
 
@@ -66,8 +66,8 @@ def _listen_in(capture_id: str, stretch: Stretch) -> None:
     """Hear one stretch to its end. Chunks that are late are waited for, so that words come in order."""
     capture = Capture.objects.get(pk=capture_id)
     begins = begins_at(capture, stretch)
-    heard_before = capture.lines.filter(settled=True, start__gte=begins).order_by("-end").values_list("end", flat=True).first() or begins
-    hearing = LiveHearing(ear().recogniser, begins, capture.meeting.language or None)
+    since = capture.lines.filter(settled=True, start__gte=begins).order_by("-end").values_list("end", flat=True).first() or begins
+    hearing = LiveHearing(ear().recogniser, begins, capture.meeting.language or None, since)
     sound, number, last_news = _Sound(len(stretch.tracks)), 0, time.monotonic()
     while True:
         fresh = list(stretch.received.filter(number__gte=number).order_by("number").values_list("number", "data")[: int(hearing.room)])
@@ -76,14 +76,14 @@ def _listen_in(capture_id: str, stretch: Stretch) -> None:
                 break
             hearing.feed(sound.heard(bytes(data)))
             number, last_news = number + 1, time.monotonic()
-        if hearing.reached <= heard_before:  # after a restart: this part is in the lines already
-            hearing.skip()
         stretch.refresh_from_db()
         over = stretch.gathered or stretch.chunks is not None and number >= stretch.chunks
         with _hearing:
             step = hearing.step(last=over)
         if step:
             _keep(capture_id, stretch, begins, step, hearing)
+        if over:
+            Stretch.objects.filter(pk=stretch.pk).update(heard=True)
         if over or time.monotonic() - last_news > _GIVE_UP:
             return
         if step is None:

@@ -12,6 +12,9 @@ import { FoundWorkspace, Invited, NewPassword, SignIn } from "./views/signin/sig
 import { Today } from "./views/today/today";
 import { Library } from "./views/library/library";
 import { Spread } from "./views/spread/spread";
+import { Capture } from "./views/capture/capture";
+import { Captions } from "./views/live/captions";
+import { NoticePage } from "./views/notice/notice";
 import { Give } from "./views/give/give";
 import { Settings } from "./views/settings/settings";
 import { Account } from "./views/account/account";
@@ -52,7 +55,10 @@ export function App() {
                 <Route path="/sign-in" element={<SignIn />} />
                 <Route path="/invited/:token" element={<Invited />} />
                 <Route path="/password/:key" element={<NewPassword />} />
+                <Route path="/notice/:token" element={<NoticePage />} />
+                <Route path="/meetings/:id/captions" element={<Captions />} />
                 <Route element={<Inside />}>
+                  <Route path="/capture" element={<Capture />} />
                   <Route index element={<Today />} />
                   <Route path="/library" element={<Library />} />
                   <Route path="/give" element={<Give />} />

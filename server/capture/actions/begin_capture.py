@@ -5,13 +5,12 @@ from __future__ import annotations
 from uuid import UUID
 
 from django.db import transaction
-from django.db.models import Sum
-from django.utils import timezone
 
 from server.accounts.models import Membership
 from server.audit.log import log
 from server.capture.actions.take_upload import Given, create_meeting
-from server.capture.models import Capture, Recording
+from server.capture.models import Capture
+from server.capture.queries import minutes_used
 from server.events import tell
 from server.meetings.models import Meeting
 from server.pipeline.models import StageRun
@@ -68,10 +67,3 @@ def check_allowance(membership: Membership) -> None:
         raise Refused(
             409, f"This workspace has used {used} of its {allowed} minutes this month. An admin can raise that under Account, Workspace."
         )
-
-
-def minutes_used(membership: Membership) -> int:
-    """Minutes of sound taken in this calendar month (UTC) by the workspace."""
-    month = timezone.now().replace(day=1, hour=0, minute=0, second=0, microsecond=0)
-    taken = Recording.objects.filter(meeting__workspace=membership.workspace, created_at__gte=month).exclude(form=Recording.Form.TRANSCRIPT)
-    return int((taken.aggregate(seconds=Sum("duration"))["seconds"] or 0) // 60)

@@ -1,10 +1,13 @@
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
 import { client, the, type Schemas } from "./client";
 
 export const keys = {
   me: ["me"] as const, today: ["today"] as const, library: ["library"] as const, choices: ["choices"] as const,
   search: (q: string) => ["search", q] as const, meeting: (id: string) => ["meeting", id] as const,
   record: (id: string) => ["meeting", id, "record"] as const, minutes: (id: string) => ["meeting", id, "minutes"] as const,
+  live: (id: string) => ["meeting", id, "live"] as const, notes: (id: string) => ["meeting", id, "notes"] as const,
+  agenda: (id: string) => ["meeting", id, "agenda"] as const, notices: (id: string) => ["meeting", id, "notices"] as const, agendas: ["agendas"] as const, workspace: ["workspace"] as const,
 };
 
 const at = (id: string) => ({ params: { path: { meeting_id: id } } });
@@ -26,13 +29,39 @@ export const useSearch = (q: string) => useQuery({
 });
 export const useChoices = () => useQuery({ queryKey: keys.choices, queryFn: () => the(client.GET("/api/choices")) });
 export const useMembers = () => useQuery({ queryKey: ["members"], queryFn: () => the(client.GET("/api/members")) });
+export const useWorkspace = () => useQuery({ queryKey: keys.workspace, queryFn: () => the(client.GET("/api/workspace")) });
 export const useInvitations = () => useQuery({ queryKey: ["invitations"], queryFn: () => the(client.GET("/api/invitations")) });
 
-/** A meeting; asked for again every second and a half while it is being worked on. */
+/** A meeting. Events say when something of it is new; while it is worked on it is asked for now and then in case one is missed. */
 export const useMeeting = (id: string) => useQuery({
   queryKey: keys.meeting(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}", at(id))),
-  refetchInterval: (query) => (query.state.data?.work.state === "working" ? 1500 : false),
+  refetchInterval: (query) => (query.state.data?.work.state === "working" ? 5000 : false),
 });
+export const useLive = (id: string, language = "") => useQuery({
+  queryKey: [...keys.live(id), language], queryFn: () => the(client.GET("/api/meetings/{meeting_id}/live", { params: { path: { meeting_id: id }, query: { language } } })),
+  placeholderData: (before) => before,
+});
+export const useNotes = (id: string) => useQuery({ queryKey: keys.notes(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/notes", at(id))) });
+export const useAgenda = (id: string) => useQuery({ queryKey: keys.agenda(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/agenda", at(id))) });
+export const useAgendas = () => useQuery({ queryKey: keys.agendas, queryFn: () => the(client.GET("/api/agendas")) });
+export const useNotices = (id: string) => useQuery({ queryKey: keys.notices(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/notices", at(id))) });
+
+/** Has what is shown of a meeting asked for anew as soon as the server says that it is new. */
+export function useEvents(id: string): void {
+  const cache = useQueryClient();
+  useEffect(() => {
+    const source = new EventSource(`/api/meetings/${id}/events`);
+    source.onmessage = ({ data }: MessageEvent<string>) => {
+      for (const part of JSON.parse(data) as string[]) {
+        if (part === "everything") void cache.invalidateQueries({ queryKey: keys.meeting(id) });
+        else if (["meeting", "progress", "capture"].includes(part)) void cache.invalidateQueries({ queryKey: keys.meeting(id), exact: true });
+        if (part === "capture") void cache.invalidateQueries({ queryKey: keys.live(id) });
+        else void cache.invalidateQueries({ queryKey: [...keys.meeting(id), part] });
+      }
+    };
+    return () => source.close();
+  }, [id, cache]);
+}
 export const useRecord = (id: string) => useQuery({
   queryKey: keys.record(id), staleTime: 60_000, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/record", at(id))),
 });

@@ -48,6 +48,30 @@ export interface paths {
         patch: operations["server_accounts_api_rename_me"];
         trace?: never;
     };
+    "/api/workspace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Workspace
+         * @description How my workspace captures.
+         */
+        get: operations["server_accounts_api_workspace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Patch Workspace
+         * @description Change how it captures.
+         */
+        patch: operations["server_accounts_api_patch_workspace"];
+        trace?: never;
+    };
     "/api/workspaces": {
         parameters: {
             query?: never;
@@ -1104,6 +1128,34 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** CapturingOut */
+        CapturingOut: {
+            /** Notices */
+            notices: {
+                [key: string]: string;
+            };
+            /** Consent Of All */
+            consent_of_all: boolean;
+            /** Monthly Minutes */
+            monthly_minutes: number | null;
+            /** Minutes Used */
+            minutes_used: number;
+            /** Mark Kinds */
+            mark_kinds: string[];
+        };
+        /** CapturingPatch */
+        CapturingPatch: {
+            /** Notices */
+            notices?: {
+                [key: string]: string;
+            } | null;
+            /** Consent Of All */
+            consent_of_all?: boolean | null;
+            /** Monthly Minutes */
+            monthly_minutes?: number | null;
+            /** Mark Kinds */
+            mark_kinds?: string[] | null;
+        };
         /** MemberOut */
         MemberOut: {
             /** Id */
@@ -1372,6 +1424,15 @@ export interface components {
          * @enum {string}
          */
         Visibility: "mine" | "present" | "workspace";
+        /** GapOut */
+        GapOut: {
+            /** At */
+            at: number;
+            /** Length */
+            length: number | null;
+            /** Reason */
+            reason: string;
+        };
         /** MeetingOut */
         MeetingOut: {
             /**
@@ -1407,6 +1468,10 @@ export interface components {
             /** Strip */
             strip: components["schemas"]["LaneOut"][];
             recording: components["schemas"]["RecordingOut"] | null;
+            /** Capture */
+            capture: string | null;
+            /** Gaps */
+            gaps: components["schemas"]["GapOut"][];
             work: components["schemas"]["WorkOut"];
             /** Changeable */
             changeable: boolean;
@@ -1576,15 +1641,6 @@ export interface components {
              * Format: uuid
              */
             meeting: string;
-        };
-        /** GapOut */
-        GapOut: {
-            /** At */
-            at: number;
-            /** Length */
-            length: number | null;
-            /** Reason */
-            reason: string;
         };
         /** LiveLineOut */
         LiveLineOut: {
@@ -2066,6 +2122,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeOut"];
+                };
+            };
+        };
+    };
+    server_accounts_api_workspace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CapturingOut"];
+                };
+            };
+        };
+    };
+    server_accounts_api_patch_workspace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CapturingPatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CapturingOut"];
                 };
             };
         };

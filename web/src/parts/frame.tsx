@@ -1,11 +1,14 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Dialog, DropdownMenu } from "radix-ui";
-import { useState, type ReactNode } from "react";
-import { Link, NavLink, useNavigate } from "react-router";
+import { useEffect, useState, type ReactNode } from "react";
+import { Link, NavLink, useLocation, useNavigate } from "react-router";
 import type { Schemas } from "../api/client";
 import { signOut } from "../api/session";
+import { engine } from "../capture/engine";
+import { useCapture } from "../capture/use";
 import { t } from "../texts";
 import { useKeys } from "./keys";
+import { clock } from "./time";
 
 function Mark() {
   return (
@@ -17,13 +20,33 @@ function Mark() {
 
 const tab = ({ isActive }: { isActive: boolean }) => `border-b-2 px-1 py-3 ${isActive ? "border-slate" : "border-transparent text-faded hover:text-ink"}`;
 
+/** A capture that goes on while one is elsewhere in the program; and one that was cut off. */
+function Running() {
+  const { phase, capture, samples, unfinished, sending } = useCapture();
+  const where = useLocation();
+  useEffect(() => { void engine.wake(); }, []);
+  if (capture && phase !== "idle" && where.pathname !== `/meetings/${capture.meeting}` && where.pathname !== "/rehearsal") {
+    return (
+      <p role="status" className="border-t border-rule bg-wash">
+        <span className="mx-auto flex max-w-[84rem] flex-wrap items-center gap-x-4 px-4 py-1 text-sm sm:px-6">
+          {phase === "on" ? t.capture.on : phase === "ending" ? t.capture.ending : t.capture.off} {clock(samples / 24_000)}{phase === "ending" && ` · ${t.capture.waiting(sending.waiting)}`}
+          <Link to={`/meetings/${capture.meeting}`} className="font-serif underline underline-offset-4">{capture.title}</Link>
+          {phase === "on" && <button type="button" className="plain text-sm" onClick={() => void engine.pause()}>{t.capture.goOff}</button>}
+        </span>
+      </p>
+    );
+  }
+  if (unfinished.length && where.pathname !== "/capture") return <p role="alert" className="border-t border-rule bg-wash px-6 py-1 text-sm">{t.capture.unfinished(unfinished[0]!.title)} <Link to="/capture" className="underline underline-offset-4">{t.capture.openIt}</Link></p>;
+  return null;
+}
+
 /** The words along the top, and everything that is one press away from everywhere. */
 export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactNode }) {
   const go = useNavigate();
   const cache = useQueryClient();
   const [help, setHelp] = useState(false);
   useKeys({
-    "?": () => setHelp(true), "1": () => void go("/"), "2": () => void go("/library"),
+    "?": () => setHelp(true), "1": () => void go("/"), "2": () => void go("/library"), c: () => void go("/capture"),
     "/": () => void go("/library?find=1"),
   });
   async function leave() {
@@ -40,7 +63,7 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
           <NavLink to="/" end className={tab}>{t.nav.today}</NavLink>
           <NavLink to="/library" className={tab}>{t.nav.library}</NavLink>
           <span className="grow" />
-          {me.role !== "guest" && <Link to="/give" className="press press-main">{t.nav.give}</Link>}
+          {me.role !== "guest" && <><Link to="/give" className="plain max-sm:hidden">{t.nav.give}</Link><Link to="/capture" className="press press-main">{t.capture.nav}</Link></>}
           <DropdownMenu.Root>
             <DropdownMenu.Trigger asChild><button type="button" aria-label={`${t.nav.account}: ${me.name || me.email}`} className="plain border border-edge px-2 py-1 font-serif text-sm italic">{me.initials}</button></DropdownMenu.Trigger>
             <DropdownMenu.Portal>
@@ -53,6 +76,7 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
             </DropdownMenu.Portal>
           </DropdownMenu.Root>
         </nav>
+        <Running />
       </header>
       <main id="page" tabIndex={-1} className="flex grow flex-col outline-none">{children}</main>
       <Dialog.Root open={help} onOpenChange={setHelp}>

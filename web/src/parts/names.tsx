@@ -3,7 +3,7 @@ import { useChoices } from "../api/hooks";
 import { t } from "../texts";
 
 /** A list of names one types into; known names are offered. */
-export function Names({ names, change, label, id }: { names: string[]; change: (names: string[]) => void; label: string; id: string }) {
+export function Names({ names, change, label, id, hint }: { names: string[]; change: (names: string[]) => void; label: string; id: string; hint?: string }) {
   const [typed, setTyped] = useState("");
   const choices = useChoices();
   function add(text: string) {
@@ -22,7 +22,7 @@ export function Names({ names, change, label, id }: { names: string[]; change: (
           ))}
         </ul>
       )}
-      <input id={id} aria-label={label} list={`${id}-known`} className="field" value={typed} autoComplete="off"
+      <input id={id} aria-label={label} placeholder={hint} list={`${id}-known`} className="field" value={typed} autoComplete="off"
         onChange={(event) => {
           const text = event.target.value;
           // Picking from the list puts a whole known name in at once.

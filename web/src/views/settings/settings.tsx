@@ -9,6 +9,7 @@ import { Seen } from "../../parts/seen";
 import { Trouble, Wait } from "../../parts/states";
 import { forField } from "../../parts/time";
 import { t } from "../../texts";
+import { NoticePanel } from "../capture/tell";
 
 export function Settings() {
   const { id = "" } = useParams();
@@ -57,6 +58,7 @@ function Form({ meeting }: { meeting: Schemas["MeetingOut"] }) {
           <ul>{meeting.people.map((person) => <PersonRow key={person.id} meeting={meeting} person={person} />)}</ul>
         </section>
       )}
+      {meeting.capture && <section className="sheet mt-6 px-6 py-4"><h2 className="mb-2 text-lg">{t.capture.noticeTitle}</h2><NoticePanel meeting={meeting.id} /></section>}
       <p className="mt-4 text-sm text-faded">{meeting.given_by && t.settings.given(meeting.given_by)}</p>
       {meeting.governable && (
         <div className="mt-8 border-t border-rule pt-5">

@@ -1,11 +1,13 @@
 import { useState, type FormEvent } from "react";
 import { client, the, type Schemas } from "../../api/client";
-import { keys, useChange } from "../../api/hooks";
+import { keys, useAgenda, useChange } from "../../api/hooks";
 import { Glyph, type Kind } from "../../parts/glyph";
 import { useSay } from "../../parts/sayings";
 import { Empty } from "../../parts/states";
 import { clock, isPast, showDate } from "../../parts/time";
 import { t } from "../../texts";
+import { Agenda } from "../live/agenda";
+import { Notes } from "../live/meanwhile";
 
 type MinutesLine = Schemas["MinutesLineOut"];
 type Finding = Schemas["FindingOut"];
@@ -18,10 +20,12 @@ interface Props {
   point: (line: MinutesLine | Finding | null) => void;
   hear: (line: number, start: number) => void;
   go: (seconds: number) => void;
+  now: () => number;
 }
 
 /** The minutes: each drawn line with the time it rests on, each line by hand with its writer's initials. */
-export function MinutesPage({ meeting, minutes, lit, point, hear, go }: Props) {
+export function MinutesPage({ meeting, minutes, lit, point, hear, go, now }: Props) {
+  const agenda = useAgenda(meeting.id);
   return (
     <div>
       {Object.entries(t.spread.sections).map(([section, heading]) => {
@@ -49,6 +53,10 @@ export function MinutesPage({ meeting, minutes, lit, point, hear, go }: Props) {
           ))}</ol>
         </section>
       )}
+      <div className="mt-6 flex flex-col gap-6">
+        {!!agenda.data?.length && <Agenda meeting={meeting} seconds={0} running={false} />}
+        <Notes meeting={meeting} now={now} hear={go} />
+      </div>
     </div>
   );
 }

@@ -3,13 +3,17 @@ import { Tabs } from "radix-ui";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { client, Problem, the, type Schemas } from "../../api/client";
-import { keys, useChange, useMeeting, useMinutes, useRecord } from "../../api/hooks";
+import { keys, useChange, useEvents, useMeeting, useMinutes, useRecord } from "../../api/hooks";
+import { engine } from "../../capture/engine";
+import { RATE } from "../../capture/keep";
 import { useKeys } from "../../parts/keys";
 import { WorkProgress } from "../../parts/progress";
 import { Trouble, Wait } from "../../parts/states";
 import { clock, showLength, showLongDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
 import { gather, lineAt } from "./lines";
+import { refusal } from "../capture/capture";
+import { Live } from "../live/live";
 import { MinutesPage } from "./minutes";
 import { usePlayer, usePlaying, type Player } from "./player";
 import { RecordPage } from "./record";
@@ -27,10 +31,23 @@ function Head({ meeting }: { meeting: Schemas["MeetingOut"] }) {
       <span className="grow" />
       <p className="flex flex-wrap items-center gap-x-4 text-sm">
         {Object.entries(t.spread.forms).map(([form, label], index) => <a key={form} href={`/api/meetings/${meeting.id}/record.${form}`} download className="cite">{index === 0 ? `${t.spread.download}: ` : ""}{label}</a>)}
+        {meeting.capture && meeting.changeable && <GoOn meeting={meeting} />}
         <Link to={`/meetings/${meeting.id}/settings`} className="cite">{t.spread.seenBy(t.visibility[meeting.visibility]!)}</Link>
       </p>
     </header>
   );
+}
+
+/** Capture what follows, as part of the same meeting. */
+function GoOn({ meeting }: { meeting: Schemas["MeetingOut"] }) {
+  const again = useChange(async () => {
+    const begun = await the(client.POST("/api/meetings/{meeting_id}/capture", { params: { path: { meeting_id: meeting.id } } }));
+    const known = await the(client.GET("/api/captures/{capture_id}", { params: { path: { capture_id: begun.id } } }));
+    // Stretches are counted on from those that are there; what they hold is the server's to know.
+    const lengths = known.stretches.map((_, index) => (index === 0 ? Math.round(known.seconds * RATE) : 0));
+    await engine.begin({ ...begun, title: meeting.title }, { microphone: localStorage.getItem("microphone") ?? "", computer: false }, { id: begun.id, meeting: meeting.id, title: meeting.title, tracks: ["room"], lengths, chunks: 0, open: false, stopped: false });
+  }, keys.meeting(meeting.id));
+  return <>{again.error && <span role="alert" className="text-clay">{again.error instanceof Problem ? again.error.message : refusal(again.error.name)}</span>}<button type="button" className="cite" disabled={again.isPending} onClick={() => again.mutate(undefined)}>{t.capture.later}</button></>;
 }
 
 /** A meeting while it is being worked on, or when that failed. */
@@ -71,6 +88,7 @@ function Controls({ player, meeting, follow, setFollow }: { player: Player; meet
 export function Spread() {
   const { id = "" } = useParams();
   const [params, setParams] = useSearchParams();
+  useEvents(id);
   const meeting = useMeeting(id);
   const shown = !!meeting.data && (meeting.data.work.state === "ready" || meeting.data.voices.length > 0);
   // Asked for beside the meeting and not after it: most meetings that are opened are ready.
@@ -181,9 +199,10 @@ export function Spread() {
     return <Trouble error={meeting.error} again={() => void meeting.refetch()} />;
   }
   const it = meeting.data;
+  if (it.work.state === "capturing") return <Live meeting={it} />;
   if (!shown) return <div className="mx-auto w-full max-w-[84rem] px-4 py-6 sm:px-6"><Head meeting={it} /><Working meeting={it} /></div>;
 
-  const minutesView = minutes.data ? <MinutesPage meeting={it} minutes={minutes.data} lit={litMinutes} point={pointMinutes} hear={hear} go={go} /> : minutes.error ? <Trouble error={minutes.error} /> : <Wait />;
+  const minutesView = minutes.data ? <MinutesPage meeting={it} minutes={minutes.data} lit={litMinutes} point={pointMinutes} hear={hear} go={go} now={() => player?.time ?? 0} /> : minutes.error ? <Trouble error={minutes.error} /> : <Wait />;
   const recordView = turns ? (
     <RecordPage meeting={it} turns={turns} lines={lines} player={player} page={recordPage} lit={litLines} cited={cited} chosen={chosen} show={shownLine} find={find} follow={follow} setFollow={setFollow} point={pointLine} choose={choose} />
   ) : record.error ? <Trouble error={record.error} /> : <Wait />;

@@ -1,5 +1,6 @@
 import { useRef, type KeyboardEvent, type PointerEvent } from "react";
 import type { Schemas } from "../../api/client";
+import { useNotes } from "../../api/hooks";
 import { Glyph, type Kind } from "../../parts/glyph";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
@@ -22,6 +23,7 @@ export function RainStrip({ meeting, minutes, player, go }: Props) {
   const most = Math.max(120, ...meeting.strip.flatMap((lane) => lane.bars));
   const share = (seconds: number) => `${Math.min(100, (100 * seconds) / whole)}%`;
   const chapters = minutes?.chapters ?? [];
+  const marks = useNotes(meeting.id).data?.marks ?? [];
   const shown = minutes?.findings.filter((finding) => ["decision", "action", "question"].includes(finding.kind)) ?? [];
   return (
     <section aria-label={t.spread.strip} className="grid grid-cols-[1fr] gap-x-3 sm:grid-cols-[8.5rem_1fr]">
@@ -44,6 +46,10 @@ export function RainStrip({ meeting, minutes, player, go }: Props) {
             </g>
           ))}
         </svg>
+        {/* Off the record: a gap in the rain, hatched like a page torn out. */}
+        {meeting.gaps.filter((gap) => gap.length !== null && gap.at > 0 && gap.at < whole).map((gap) => (
+          <span key={gap.at} title={gap.reason === "sleep" ? t.live.sleepGap(clock(gap.length!)) : t.live.gap(clock(gap.length!))} className="hatched absolute inset-y-0 w-1.5 -translate-x-1/2" style={{ left: share(gap.at) }} />
+        ))}
         {/* How loud it is, under what is said: sound without bars above it is noise, not talk. */}
         {meeting.recording && meeting.recording.peaks.length > 0 && (
           <svg viewBox={`0 0 ${meeting.recording.peaks.length} 1`} preserveAspectRatio="none" className="block h-2 w-full text-edge" aria-hidden>
@@ -53,6 +59,9 @@ export function RainStrip({ meeting, minutes, player, go }: Props) {
       </Axis>
       <span className="max-sm:hidden" />
       <div className="relative h-5">
+        {marks.map((mark) => (
+          <button key={mark.id} type="button" title={`${t.notes.mark}: ${mark.kind} (${clock(mark.start)})`} aria-label={`${t.notes.mark}: ${mark.kind} (${clock(mark.start)})`} onClick={() => go(mark.start)} className="absolute top-0 h-5 min-w-1.5 bg-brass/25 hover:bg-brass/50" style={{ left: share(mark.start), width: share(mark.end - mark.start) }} />
+        ))}
         {shown.map((finding) => (
           // For the pointer only: by keyboard the same findings are reached in the minutes.
           <span key={finding.id} aria-hidden title={`${t.spread.kinds[finding.kind]}: ${finding.text} (${clock(finding.start)})`} onClick={() => go(finding.start)}

@@ -1,0 +1,312 @@
+import { captures, forget, put, RATE, silence, type Kept, type Letter, type Part, type Track } from "./keep";
+import { Sender, type Sending } from "./sender";
+
+export interface Level { rms: number; peak: number; clipped: number }
+export type Trouble = "silent" | "clipping" | "unplugged" | "full" | "slept" | null;
+
+export interface State {
+  /** idle; on or off the record; ending: stopped, with seconds still to be sent. */
+  phase: "idle" | "on" | "off" | "ending";
+  capture: Kept | null;
+  /** Samples on the record. */
+  samples: number;
+  level: Level;
+  trouble: Trouble;
+  sending: Sending;
+  /** Captures that this device began and never stopped. */
+  unfinished: Kept[];
+  /** Another tab of this browser is capturing. */
+  elsewhere: boolean;
+}
+
+export interface Sources { microphone: string; computer: boolean }
+
+const QUIET: Level = { rms: 0, peak: 0, clipped: 0 };
+const SILENCE = 0.0018; // rms; about -55 dBFS, under which a room with people in it does not fall for a minute
+const SILENT_FOR = 60_000;
+const ASLEEP = 3_000; // the audio thread speaks ten times a second; silence this long means that the machine slept
+const total = (lengths: number[]) => lengths.reduce((sum, one) => sum + one, 0);
+
+/** Opens what is to be captured. Throws what the browser throws when it is refused or not there. */
+export async function open({ microphone, computer }: Sources): Promise<{ streams: MediaStream[]; tracks: Track[] }> {
+  const room = await navigator.mediaDevices.getUserMedia({
+    // The recogniser wants the room as it is; only the echo of the computer's own sound is taken out when that is captured beside it.
+    audio: { ...(microphone ? { deviceId: { exact: microphone } } : {}), echoCancellation: computer, noiseSuppression: false, autoGainControl: true },
+  });
+  if (!computer) return { streams: [room], tracks: ["room"] };
+  try {
+    const screen = await navigator.mediaDevices.getDisplayMedia({ video: true, audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false } });
+    if (!screen.getAudioTracks().length) {
+      stopAll([screen]);
+      throw new DOMException("no sound shared", "NoSoundShared");
+    }
+    return { streams: [room, screen], tracks: ["room", "computer"] };
+  } catch (error) {
+    stopAll([room]);
+    throw error;
+  }
+}
+
+export const stopAll = (streams: MediaStream[]) => streams.forEach((stream) => stream.getTracks().forEach((track) => track.stop()));
+
+/** A tap on streams: samples a second at a time, and how loud they are. `end` hands over the last, shorter chunk. */
+export class Tap {
+  private constructor(private context: AudioContext, private node: AudioWorkletNode, private ended: Promise<void>) {}
+
+  static async on(streams: MediaStream[], heard: (samples: Int16Array<ArrayBuffer>) => void, level: (level: Level) => void): Promise<Tap> {
+    const context = new AudioContext({ sampleRate: RATE });
+    await context.audioWorklet.addModule("/static/tap.js");
+    const node = new AudioWorkletNode(context, "tap", {
+      numberOfOutputs: 0, channelCount: streams.length, channelCountMode: "explicit", channelInterpretation: "discrete", processorOptions: { channels: streams.length },
+    });
+    const merger = context.createChannelMerger(streams.length);
+    streams.forEach((stream, index) => context.createMediaStreamSource(new MediaStream(stream.getAudioTracks())).connect(merger, 0, index));
+    const ended = new Promise<void>((resolve) => {
+      node.port.onmessage = ({ data }: MessageEvent<{ samples?: Int16Array<ArrayBuffer>; last?: boolean; level?: Level }>) => {
+        if (data.level) level(data.level);
+        if (data.samples?.length) heard(data.samples);
+        if (data.last) resolve();
+      };
+    });
+    merger.connect(node);
+    await context.resume();
+    return new Tap(context, node, ended);
+  }
+
+  async end() {
+    this.node.port.postMessage("end");
+    // A context that the system has put to sleep never answers.
+    await Promise.race([this.ended, new Promise((resolve) => setTimeout(resolve, 1000))]);
+    await this.context.close();
+  }
+}
+
+/** The one capture of this browser: lives beside the pages, so that turning to another page changes nothing. */
+class Engine {
+  private listeners = new Set<() => void>();
+  private streams: MediaStream[] = [];
+  private tracks: Track[] = [];
+  private tap: Tap | null = null;
+  private writing: Promise<void> = Promise.resolve();
+  private release: (() => void) | null = null;
+  private wakeLock: WakeLockSentinel | null = null;
+  private loud = 0;
+  private lastLevel = 0;
+  private clipping = 0;
+  private watch = 0;
+  private sender = new Sender(() => this.sent());
+  state: State = { phase: "idle", capture: null, samples: 0, level: QUIET, trouble: null, sending: this.sender.state, unfinished: [], elsewhere: false };
+
+  subscribe = (listener: () => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+
+  /** Look for what a crash, a reload or a lost network left behind, and send on. Called when somebody has signed in. */
+  async wake() {
+    const held = await navigator.locks.query();
+    const elsewhere = this.release === null && !!held.held?.some((lock) => lock.name === "aftershower-capture");
+    const left = elsewhere || this.state.capture ? [] : await captures();
+    for (const capture of left) {
+      if (!capture.open) continue;
+      // It was on the record when the page died: that stretch is over.
+      const closed = { ...capture, open: false };
+      await put(closed, { kind: "end", capture: capture.id, stretch: capture.lengths.length - 1, chunks: capture.chunks, reason: "cut off" });
+      Object.assign(capture, closed);
+    }
+    this.set({ elsewhere, unfinished: left.filter((capture) => !capture.stopped) });
+    this.sender.poke();
+  }
+
+  /** On the record with a capture that the server knows. Throws what the browser throws about the microphone. */
+  async begin(capture: { id: string; meeting: string; title: string }, sources: Sources, before?: Kept) {
+    const got = await open(sources);
+    if (!(await this.hold())) {
+      stopAll(got.streams);
+      this.set({ elsewhere: true });
+      return;
+    }
+    this.streams = got.streams;
+    this.tracks = got.tracks;
+    for (const stream of this.streams) for (const track of stream.getAudioTracks()) track.onended = () => void this.lostDevice();
+    const kept: Kept = before ?? { ...capture, tracks: got.tracks, lengths: [], chunks: 0, open: false, stopped: false };
+    this.set({ capture: { ...kept, tracks: got.tracks }, samples: total(kept.lengths), unfinished: [], elsewhere: false });
+    await this.on();
+  }
+
+  private async hold(): Promise<boolean> {
+    if (this.release) return true;
+    return new Promise((resolve) => {
+      void navigator.locks.request("aftershower-capture", { ifAvailable: true }, (lock) => {
+        resolve(lock !== null);
+        if (!lock) return undefined;
+        return new Promise<void>((release) => { this.release = release; });
+      });
+    });
+  }
+
+  private async on() {
+    const capture = this.state.capture!;
+    const stretch = capture.lengths.length;
+    const fresh: Kept = { ...capture, lengths: [...capture.lengths, 0], chunks: 0, open: true };
+    this.write(fresh, { kind: "open", capture: capture.id, stretch, tracks: this.tracks, begun: new Date().toISOString() });
+    this.loud = this.lastLevel = Date.now();
+    this.tap = await Tap.on(this.streams, (samples) => this.heard(samples), (level) => this.measured(level));
+    this.set({ phase: "on", trouble: null });
+    window.clearInterval(this.watch);
+    this.watch = window.setInterval(() => void this.look(), 1000);
+    void this.stayAwake();
+  }
+
+  private heard(samples: Int16Array<ArrayBuffer>) {
+    const capture = this.state.capture!;
+    const last = capture.lengths.length - 1;
+    const length = samples.length / this.tracks.length;
+    const lengths = capture.lengths.with(last, capture.lengths[last]! + length);
+    this.write({ ...capture, lengths, chunks: capture.chunks + 1 }, { kind: "chunk", capture: capture.id, stretch: last, number: capture.chunks, channels: this.tracks.length, data: samples.buffer });
+    this.set({ samples: total(lengths) });
+  }
+
+  /** To the outbox, in order; the state in memory is ahead of the one on disk by what is being written. */
+  private write(capture: Kept, ...letters: Letter[]) {
+    this.set({ capture });
+    this.writing = this.writing.then(() => put(capture, ...letters)).then(() => this.sender.poke(), (error: unknown) => {
+      console.warn(error);
+      this.set({ trouble: "full" });
+    });
+  }
+
+  private measured(level: Level) {
+    const now = Date.now();
+    if (level.rms > SILENCE) this.loud = now;
+    this.clipping = level.clipped > 20 ? Math.min(30, this.clipping + 3) : Math.max(0, this.clipping - 1);
+    const slept = now - this.lastLevel > ASLEEP;
+    this.lastLevel = now;
+    if (slept && this.state.phase === "on") void this.afterSleep();
+    const kept = this.state.trouble === "full" || this.state.trouble === "slept" ? this.state.trouble : null;
+    this.set({ level, trouble: now - this.loud > SILENT_FOR ? "silent" : this.clipping > 9 ? "clipping" : kept });
+  }
+
+  private async look() {
+    if (this.state.phase === "on" && Date.now() - this.lastLevel > ASLEEP) this.set({ trouble: "slept" });
+  }
+
+  private async afterSleep() {
+    await this.off("sleep");
+    await this.on();
+    this.set({ trouble: "slept" });
+  }
+
+  private async lostDevice() {
+    if (this.state.phase !== "on") return;
+    await this.off("unplugged");
+    this.set({ trouble: "unplugged" });
+  }
+
+  private async off(reason: string) {
+    const tap = this.tap;
+    this.tap = null;
+    if (!tap) return;
+    this.set({ phase: "off", level: QUIET });
+    await tap.end();
+    const capture = this.state.capture!;
+    this.write({ ...capture, open: false }, { kind: "end", capture: capture.id, stretch: capture.lengths.length - 1, chunks: capture.chunks, reason });
+    window.clearInterval(this.watch);
+    await this.writing;
+  }
+
+  /** Off the record. strike: seconds before now that are taken back as well, for good. */
+  async pause(strike = 0) {
+    await this.off("pause");
+    for (const stream of this.streams) for (const track of stream.getAudioTracks()) track.enabled = false;
+    if (strike > 0) await this.strike(strike);
+  }
+
+  private async strike(seconds: number) {
+    const capture = this.state.capture!;
+    const parts: Part[] = [];
+    let left = Math.round(seconds * RATE);
+    const lengths = [...capture.lengths];
+    for (let stretch = lengths.length - 1; stretch >= 0 && left > 0; stretch--) {
+      const from = Math.max(0, lengths[stretch]! - left);
+      if (lengths[stretch]! > from) parts.push({ stretch, first: from, end: lengths[stretch]! });
+      left -= lengths[stretch]! - from;
+      lengths[stretch] = from;
+    }
+    if (!parts.length) return;
+    await silence(capture.id, parts);
+    this.write({ ...capture, lengths }, { kind: "strike", capture: capture.id, parts });
+    this.set({ samples: total(lengths) });
+    await this.writing;
+  }
+
+  /** On the record again, with the same microphone or, after it was lost, another. */
+  async resume(sources?: Sources) {
+    if (sources || !this.streams.length || this.streams.some((stream) => stream.getAudioTracks().some((track) => track.readyState === "ended"))) {
+      stopAll(this.streams);
+      const got = await open(sources ?? { microphone: "", computer: this.tracks.includes("computer") });
+      this.streams = got.streams;
+      this.tracks = got.tracks;
+      for (const stream of this.streams) for (const track of stream.getAudioTracks()) track.onended = () => void this.lostDevice();
+    }
+    for (const stream of this.streams) for (const track of stream.getAudioTracks()) track.enabled = true;
+    await this.on();
+  }
+
+  async stop() {
+    await this.off("stop");
+    stopAll(this.streams);
+    this.streams = [];
+    const capture = this.state.capture!;
+    this.write({ ...capture, stopped: true }, { kind: "stop", capture: capture.id });
+    await this.writing;
+    this.set({ phase: "ending", trouble: null });
+    this.letGo();
+    this.sent();
+  }
+
+  /** Stop a capture that was cut off, with what this device has of it. */
+  async finish(capture: Kept) {
+    await put({ ...capture, stopped: true }, { kind: "stop", capture: capture.id });
+    this.set({ unfinished: this.state.unfinished.filter((one) => one.id !== capture.id) });
+    this.sender.poke();
+  }
+
+  /** Nothing was captured: forget it. */
+  async abandon(capture: string) {
+    await forget(capture);
+    this.set({ unfinished: this.state.unfinished.filter((one) => one.id !== capture) });
+  }
+
+  private letGo() {
+    this.release?.();
+    this.release = null;
+    void this.wakeLock?.release();
+    this.wakeLock = null;
+  }
+
+  private sent() {
+    const over = this.state.phase === "ending" && this.sender.state.waiting === 0;
+    this.set({ sending: this.sender.state, ...(over ? { phase: "idle" as const, capture: null, samples: 0 } : {}) });
+  }
+
+  private async stayAwake() {
+    const hold = async () => {
+      if (document.visibilityState === "visible" && this.state.phase !== "idle") this.wakeLock = (await navigator.wakeLock?.request("screen").catch(() => null)) ?? null;
+    };
+    document.onvisibilitychange = () => void hold();
+    await hold();
+  }
+
+  private set(change: Partial<State>) {
+    this.state = { ...this.state, ...change };
+    this.listeners.forEach((listener) => listener());
+  }
+}
+
+export const engine = new Engine();
+
+window.addEventListener("beforeunload", (event) => {
+  if (engine.state.phase === "on") event.preventDefault();
+});
+window.addEventListener("online", () => void engine.wake());

@@ -1,0 +1,95 @@
+import { csrfToken } from "../api/client";
+import { done, first, forget, waiting, type Letter } from "./keep";
+
+export interface Sending { waiting: number; lost: boolean; problem: string | null }
+
+/** Sends the outbox, oldest first; a letter is dropped only when the server has said that it has it. One tab at a time does this. */
+export class Sender {
+  private running = false;
+  private wake: (() => void) | undefined;
+  state: Sending = { waiting: 0, lost: false, problem: null };
+
+  constructor(private tell: () => void) {}
+
+  /** There is something to send, or it is worth trying again. */
+  poke() {
+    if (!this.running) {
+      this.running = true;
+      void navigator.locks.request("aftershower-send", () => this.run()).finally(() => { this.running = false; });
+    }
+    this.wake?.();
+  }
+
+  private async run() {
+    let pause = 500;
+    for (;;) {
+      const letter = await first();
+      if (!letter) {
+        this.set({ waiting: 0, lost: false, problem: null });
+        // Keep the lock for a while: the next second is on its way.
+        if (!(await this.rest(3000))) return;
+        continue;
+      }
+      const outcome = await send(letter);
+      if (outcome.sent) {
+        await done(letter);
+        pause = 500;
+        this.set({ waiting: await waiting(), lost: false, problem: null });
+      } else if (outcome.gone) {
+        await forget(letter.capture);
+        this.set({ waiting: await waiting(), lost: false, problem: outcome.said });
+      } else {
+        this.set({ waiting: await waiting(), lost: outcome.said === null, problem: outcome.said });
+        await this.rest(pause);
+        pause = Math.min(pause * 2, 8000);
+      }
+    }
+  }
+
+  /** Wait; true when poked meanwhile. */
+  private rest(milliseconds: number): Promise<boolean> {
+    return new Promise((resolve) => {
+      const later = setTimeout(() => resolve(false), milliseconds);
+      this.wake = () => { clearTimeout(later); resolve(true); };
+    });
+  }
+
+  private set(state: Sending) {
+    this.state = state;
+    this.tell();
+  }
+}
+
+interface Outcome { sent: boolean; gone: boolean; said: string | null }
+
+async function send(letter: Letter): Promise<Outcome> {
+  try {
+    const answer = await fetch(...(await asRequest(letter)));
+    if (answer.ok) return { sent: true, gone: false, said: null };
+    const said = await answer.json().then((body: { detail?: string }) => body.detail ?? answer.statusText).catch(() => answer.statusText);
+    // A server that is being restarted, or one without room: the device keeps what it has.
+    if (answer.status >= 500) return { sent: false, gone: false, said: answer.status === 507 ? said : null };
+    // The meeting was taken away, or the capture stopped for good elsewhere.
+    return { sent: false, gone: answer.status === 404, said };
+  } catch {
+    return { sent: false, gone: false, said: null };
+  }
+}
+
+async function asRequest(letter: Letter): Promise<[string, RequestInit]> {
+  const at = `/api/captures/${letter.capture}`;
+  const headers: Record<string, string> = { "X-CSRFToken": csrfToken(), "Content-Type": "application/json" };
+  const json = (method: string, path: string, body: unknown): [string, RequestInit] => [at + path, { method, headers, body: JSON.stringify(body), signal: AbortSignal.timeout(20_000) }];
+  switch (letter.kind) {
+    case "open": return json("PUT", `/stretches/${letter.stretch}`, { tracks: letter.tracks, begun_at: letter.begun });
+    case "end": return json("POST", `/stretches/${letter.stretch}/end`, { chunks: letter.chunks, reason: letter.reason });
+    case "strike": return json("POST", "/strike", { parts: letter.parts });
+    case "stop": return json("POST", "/stop", {});
+    case "chunk": {
+      const sha = new Uint8Array(await crypto.subtle.digest("SHA-256", letter.data));
+      headers["Content-Digest"] = `sha-256=:${btoa(String.fromCharCode(...sha))}:`;
+      headers["Content-Type"] = "application/octet-stream";
+      return [`${at}/stretches/${letter.stretch}/chunks/${letter.number}`, { method: "PUT", headers, body: letter.data, signal: AbortSignal.timeout(20_000) }];
+    }
+  }
+}
