@@ -103,11 +103,15 @@ class House:
         except OSError:
             return False
 
-    def start_worker(self) -> Process:
-        worker = Process("test-worker", manage("work"), self.settings)
+    def start_worker(self, *arguments: str) -> Process:
+        worker = Process("test-worker", manage("work", *arguments), self.settings)
         worker.start()
         self.workers.append(worker)
         return worker
+
+    def start_live(self) -> Process:
+        """A worker that hears captures while they go on."""
+        return self.start_worker("--queues", "live", "--at-once", "2")
 
     def kill(self, process: Process) -> None:
         """SIGKILL: no word of farewell."""

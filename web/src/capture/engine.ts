@@ -25,7 +25,7 @@ const QUIET: Level = { rms: 0, peak: 0, clipped: 0 };
 const SILENCE = 0.0018; // rms; about -55 dBFS, under which a room with people in it does not fall for a minute
 const SILENT_FOR = 60_000;
 const ASLEEP = 3_000; // the audio thread speaks ten times a second; silence this long means that the machine slept
-const total = (lengths: number[]) => lengths.reduce((sum, one) => sum + one, 0);
+const total = ({ before, lengths }: Pick<Kept, "before" | "lengths">) => lengths.reduce((sum, one) => sum + one, before);
 
 /** Opens what is to be captured. Throws what the browser throws when it is refused or not there. */
 export async function open({ microphone, computer }: Sources): Promise<{ streams: MediaStream[]; tracks: Track[] }> {
@@ -129,8 +129,8 @@ class Engine {
     this.streams = got.streams;
     this.tracks = got.tracks;
     for (const stream of this.streams) for (const track of stream.getAudioTracks()) track.onended = () => void this.lostDevice();
-    const kept: Kept = before ?? { ...capture, tracks: got.tracks, lengths: [], chunks: 0, open: false, stopped: false };
-    this.set({ capture: { ...kept, tracks: got.tracks }, samples: total(kept.lengths), unfinished: [], elsewhere: false });
+    const kept: Kept = before ?? { ...capture, tracks: got.tracks, before: 0, lengths: [], chunks: 0, open: false, stopped: false };
+    this.set({ capture: { ...kept, tracks: got.tracks }, samples: total(kept), unfinished: [], elsewhere: false });
     await this.on();
   }
 
@@ -164,7 +164,7 @@ class Engine {
     const length = samples.length / this.tracks.length;
     const lengths = capture.lengths.with(last, capture.lengths[last]! + length);
     this.write({ ...capture, lengths, chunks: capture.chunks + 1 }, { kind: "chunk", capture: capture.id, stretch: last, number: capture.chunks, channels: this.tracks.length, data: samples.buffer });
-    this.set({ samples: total(lengths) });
+    this.set({ samples: total({ ...capture, lengths }) });
   }
 
   /** To the outbox, in order; the state in memory is ahead of the one on disk by what is being written. */
@@ -236,7 +236,7 @@ class Engine {
     if (!parts.length) return;
     await silence(capture.id, parts);
     this.write({ ...capture, lengths }, { kind: "strike", capture: capture.id, parts });
-    this.set({ samples: total(lengths) });
+    this.set({ samples: total({ ...capture, lengths }) });
     await this.writing;
   }
 

@@ -1,7 +1,8 @@
 import { openDB, type DBSchema, type IDBPDatabase } from "idb";
 
-/** What this device knows of a capture of its own. `lengths` are the samples a track of each stretch, `chunks` those of the last. */
-export interface Kept { id: string; meeting: string; title: string; tracks: Track[]; lengths: number[]; chunks: number; open: boolean; stopped: boolean }
+/** What this device knows of a capture of its own. `before`: samples on the record that it did not capture itself, or earlier;
+ *  `lengths`: the samples a track of each stretch; `chunks`: how many the last one has. */
+export interface Kept { id: string; meeting: string; title: string; tracks: Track[]; before: number; lengths: number[]; chunks: number; open: boolean; stopped: boolean }
 export type Track = "room" | "computer";
 export interface Part { stretch: number; first: number; end: number }
 

@@ -43,9 +43,7 @@ function GoOn({ meeting }: { meeting: Schemas["MeetingOut"] }) {
   const again = useChange(async () => {
     const begun = await the(client.POST("/api/meetings/{meeting_id}/capture", { params: { path: { meeting_id: meeting.id } } }));
     const known = await the(client.GET("/api/captures/{capture_id}", { params: { path: { capture_id: begun.id } } }));
-    // Stretches are counted on from those that are there; what they hold is the server's to know.
-    const lengths = known.stretches.map((_, index) => (index === 0 ? Math.round(known.seconds * RATE) : 0));
-    await engine.begin({ ...begun, title: meeting.title }, { microphone: localStorage.getItem("microphone") ?? "", computer: false }, { id: begun.id, meeting: meeting.id, title: meeting.title, tracks: ["room"], lengths, chunks: 0, open: false, stopped: false });
+    await engine.begin({ ...begun, title: meeting.title }, { microphone: localStorage.getItem("microphone") ?? "", computer: false }, { id: begun.id, meeting: meeting.id, title: meeting.title, tracks: ["room"], before: Math.round(known.seconds * RATE), lengths: known.stretches.map(() => 0), chunks: 0, open: false, stopped: false });
   }, keys.meeting(meeting.id));
   return <>{again.error && <span role="alert" className="text-clay">{again.error instanceof Problem ? again.error.message : refusal(again.error.name)}</span>}<button type="button" className="cite" disabled={again.isPending} onClick={() => again.mutate(undefined)}>{t.capture.later}</button></>;
 }

@@ -1,0 +1,196 @@
+"""Capture in a browser whose microphone is fed from a file: what was on the record is all there, and nothing else is."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect, sync_playwright
+from scipy.signal import correlate, resample_poly
+
+from core.media import RATE, decode, open_sound
+from core.media.chunks import CAPTURE_RATE, read_flac
+from tests.live import CHROMIUM, FLAGS, PASSWORD, Client, until
+
+FED = ["--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream"]
+
+
+@pytest.fixture(scope="module")
+def fed(tmp_path_factory):
+    """The first 90 seconds of a demo meeting as a file for the microphone, and its words with their times."""
+    from tests.conftest import ROOT
+    from tests.sounds import write_wav
+
+    folder = tmp_path_factory.mktemp("fed")
+    decode(ROOT / "demo/sound/08-heating-call.opus", folder / "whole.wav")
+    write_wav(folder / "fed.wav", np.asarray(open_sound(folder / "whole.wav")[: 90 * RATE]))
+    return folder / "fed.wav"
+
+
+@pytest.fixture
+def microphone():
+    """Opens a browser whose microphone plays a file; sign-in included."""
+    open_ones = []
+
+    def go(house, wav, email="maren@larkmoor.example", size=(1280, 800)) -> Page:
+        playwright = sync_playwright().start() if not open_ones else open_ones[0][0]
+        browser = playwright.chromium.launch(
+            executable_path=CHROMIUM, args=[*FLAGS, *FED, f"--use-file-for-fake-audio-capture={wav}%noloop"]
+        )
+        open_ones.append((playwright, browser))
+        context = browser.new_context(
+            viewport={"width": size[0], "height": size[1]}, locale="en-GB", permissions=["microphone"], timezone_id="Europe/London"
+        )
+        page = context.new_page()
+        page.goto(house.url + "/capture")
+        page.get_by_label("E-mail").fill(email)
+        page.get_by_label("Password").fill(PASSWORD)
+        page.get_by_role("button", name="Sign in").click()
+        expect(page.get_by_role("button", name="Begin")).to_be_enabled()
+        return page
+
+    yield go
+    for _, browser in open_ones:
+        browser.close()
+    if open_ones:
+        open_ones[0][0].stop()
+
+
+def begin(page: Page, title: str) -> str:
+    """On the record; the meeting's id."""
+    page.get_by_label("What is it?").fill(title)
+    page.get_by_role("button", name="Begin").click()
+    page.get_by_role("button", name="I have told them").click()
+    expect(page.get_by_text("On the record", exact=True)).to_be_visible()
+    return page.url.rsplit("/", 1)[1]
+
+
+def stop(page: Page) -> None:
+    page.get_by_role("button", name="Stop", exact=True).click()
+    page.get_by_role("dialog").get_by_role("button", name="Stop", exact=True).click()
+
+
+def captured(house, meeting: str) -> np.ndarray:
+    [(name,)] = house.rows("select original from capture_recording where meeting_id = %s", meeting)
+    return np.concatenate([block[:, 0] for block in read_flac(house.folder / "media" / name)])
+
+
+def place(piece: np.ndarray, whole: np.ndarray) -> tuple[int, float]:
+    """Where in `whole` a piece lies, in samples, and the normalised correlation there (1: the same but for loudness)."""
+    piece, whole = piece.astype(np.float64), whole.astype(np.float64)
+    found = correlate(whole, piece, "valid", "fft")
+    summed = np.concatenate([[0.0], np.cumsum(whole**2)])
+    energy = np.sqrt(summed[len(piece) :] - summed[: -len(piece)])
+    score = found / (np.maximum(energy, 1.0) * np.sqrt((piece**2).sum()))
+    return int(score.argmax()), float(score.max())
+
+
+def test_a_minute_with_a_pause_and_a_server_restart(house, microphone, fed):
+    house.start_live()
+    page = microphone(house, fed)
+    meeting = begin(page, "Heating, captured")
+
+    # Words appear while people speak; a note is written beside them.
+    expect(page.get_by_role("region", name="Live record").get_by_text(re.compile("drawings", re.I)).first).to_be_visible(timeout=30_000)
+    page.get_by_label("Write a note").fill("Ask about the grant")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("Ask about the grant")).to_be_visible()
+    page.wait_for_timeout(6000)
+
+    # Off the record: somebody else who looks sees it too.
+    page.get_by_role("button", name="Off the record", exact=True).click()
+    expect(page.get_by_role("button", name="On the record again")).to_be_visible()
+    owner = Client(house, "maren@larkmoor.example")
+    until(lambda: owner.call("GET", f"/api/meetings/{meeting}/live").json()["state"] == "off", 15)
+    page.wait_for_timeout(12_000)
+    page.get_by_role("button", name="On the record again").click()
+    page.wait_for_timeout(10_000)
+
+    # The server dies and comes back; the seconds wait on the device.
+    house.kill(house.web)
+    expect(page.get_by_text(re.compile("No connection"))).to_be_visible(timeout=20_000)
+    page.wait_for_timeout(3000)
+    house.start_web()
+    expect(page.get_by_text(re.compile("No connection"))).to_be_hidden(timeout=30_000)
+    page.wait_for_timeout(6000)
+    stop(page)
+    expect(page.get_by_role("heading", name="Record", exact=True)).to_be_visible(timeout=90_000)
+
+    # Every second on the record is there, in its place, and nothing of the pause.
+    sound = captured(house, meeting)
+    source = np.asarray(open_sound(fed))
+    source = resample_poly(source.astype(np.float64), CAPTURE_RATE, RATE)
+    stretches = house.rows(
+        "select s.number, s.samples from capture_stretch s join capture_capture c on c.id = s.capture_id where c.meeting_id = %s order by 1",
+        meeting,
+    )
+    assert len(stretches) == 2 and sum(samples for _, samples in stretches) == len(sound)
+    assert len(sound) > 40 * CAPTURE_RATE
+    begins, spans = 0, []
+    for _, samples in stretches:
+        lags = []
+        for first in range(begins, begins + samples - CAPTURE_RATE, CAPTURE_RATE):
+            piece = sound[first : first + CAPTURE_RATE]
+            if np.abs(piece.astype(int)).mean() < 60:  # a second in which nobody speaks is everywhere
+                continue
+            lag, likeness = place(piece, source)
+            assert likeness > 0.9, (first / CAPTURE_RATE, likeness)
+            lags.append(lag - first)
+        assert max(lags) - min(lags) < CAPTURE_RATE // 50, "seconds are missing inside a stretch"
+        spans.append(((begins + lags[0]) / CAPTURE_RATE, (begins + samples + lags[0]) / CAPTURE_RATE))
+        begins += samples
+    assert spans[1][0] - spans[0][1] > 10, "the pause was not left out"
+
+    # And by words: the record says what was said in those spans, and nothing that was said only in the pause.
+    reference = house_words(fed)
+    heard = re.findall(r"[a-z']+", " ".join(text for (text,) in house.rows("select text from record_line where meeting_id = %s", meeting)).lower())
+    inside = [word for word, at in reference if any(start + 0.5 < at < end - 0.5 for start, end in spans)]
+    assert sum(word in heard for word in inside) / len(inside) > 0.85
+    only_paused = {word for word, at in reference if spans[0][1] + 0.5 < at < spans[1][0] - 0.5 and len(word) > 4} - {
+        word for word, at in reference if not spans[0][1] + 0.5 < at < spans[1][0] - 0.5
+    }
+    assert only_paused and not only_paused & set(heard)
+    # The note stands where it was, the gap is known, and the live lines are gone.
+    seen = owner.call("GET", f"/api/meetings/{meeting}").json()
+    assert [gap["reason"] for gap in seen["gaps"]] == ["pause"] and 10 < seen["gaps"][0]["length"] < 20
+    [note] = owner.call("GET", f"/api/meetings/{meeting}/notes").json()["notes"]
+    assert note["text"] == "Ask about the grant" and note["at"] < spans[0][1] - spans[0][0]
+
+
+def house_words(fed) -> list[tuple[str, float]]:
+    """The words of the fed file with the middle of their times, as a hearing of the file itself has them."""
+    from core.hearing import Ear
+    from tests.conftest import MODELS
+
+    record = Ear(MODELS).hear(fed).record
+    return [(re.sub(r"[^a-z']", "", word.text.lower()), (word.start + word.end) / 2) for turn in record.turns for word in turn.words]
+
+
+def test_struck_back_and_cut_off(house, microphone, fed):
+    """The last two minutes are struck; then the page dies, and what it had is finished from another."""
+    page = microphone(house, fed)
+    meeting = begin(page, "Struck and cut off")
+    page.wait_for_timeout(6000)
+    page.get_by_role("button", name="Off, and the last two minutes too").click()
+    page.get_by_role("button", name="Strike them").click()
+    expect(page.get_by_text(re.compile("struck. It is gone for good"))).to_be_visible()
+    until(lambda: house.rows("select 1 from capture_struck"), 10)
+    [(left,)] = house.rows("select coalesce(sum(length(data)), 0) from capture_chunk")
+    assert left == 0
+    page.get_by_role("button", name="On the record again").click()
+    page.wait_for_timeout(5500)
+    context = page.context
+    page.close(run_before_unload=False)
+    again = context.new_page()
+    again.goto(house.url)
+    expect(again.get_by_text(re.compile("was cut off while it was being captured"))).to_be_visible()
+    again.goto(house.url + "/capture")
+    again.get_by_role("button", name="Finish it").click()
+    until(lambda: Client(house, "maren@larkmoor.example").call("GET", f"/api/meetings/{meeting}/progress").json()["state"] == "ready", 60)
+    assert 4 * CAPTURE_RATE <= len(captured(house, meeting)) <= 7 * CAPTURE_RATE
+
+
+def test_no_microphone_is_said(house, enter):
+    page = enter(house, "maren@larkmoor.example", to="/capture")
+    expect(page.get_by_role("alert")).to_contain_text(re.compile("microphone", re.I))
