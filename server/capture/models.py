@@ -63,7 +63,7 @@ class Capture(models.Model):
     notice_token = models.CharField(max_length=64, unique=True, default=new_token)
     # Asked to stop; what is still on the device may follow.
     stopped_at = models.DateTimeField(null=True)
-    heard_until = models.FloatField(default=0.0)
+    # Seconds of sound that are here and that the live hearing has not come to yet.
     behind = models.FloatField(default=0.0)
 
 

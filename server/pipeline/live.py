@@ -131,7 +131,9 @@ def _keep(capture_id: str, stretch: Stretch, begins: float, step: Step, hearing:
             for index, (line, final) in enumerate(rows, start=1)
         ]
     )
-    Capture.objects.filter(pk=capture_id).update(heard_until=hearing.reached, behind=_behind(stretch, begins, hearing))
+    # What has arrived while this was being heard counts as not heard yet.
+    stretch.refresh_from_db(fields=["samples"])
+    Capture.objects.filter(pk=capture_id).update(behind=max(0.0, begins + stretch.samples / CAPTURE_RATE - hearing.reached))
     tell(capture.meeting_id, "live")
 
 
@@ -139,11 +141,6 @@ def _goes_on(line: LiveLine, word: Word, begins: float) -> bool:
     """Does a word belong to the line before it: same stretch, no long pause, its sentence not ended?"""
     words = line.text.split()
     return line.start >= begins and word.start - line.end < _PAUSE and len(words) < _LONGEST_LINE and not ends_sentence(words[-1])
-
-
-def _behind(stretch: Stretch, begins: float, hearing: LiveHearing) -> float:
-    """Seconds of sound that are here and have not been heard."""
-    return max(0.0, begins + stretch.samples / CAPTURE_RATE - hearing.reached)
 
 
 def _in(word: Word, struck: list[tuple[float, float]]) -> bool:

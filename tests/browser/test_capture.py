@@ -144,7 +144,9 @@ def test_a_minute_with_a_pause_and_a_server_restart(house, microphone, fed):
 
     # And by words: the record says what was said in those spans, and nothing that was said only in the pause.
     reference = house_words(fed)
-    heard = re.findall(r"[a-z']+", " ".join(text for (text,) in house.rows("select text from record_line where meeting_id = %s", meeting)).lower())
+    heard = re.findall(
+        r"[a-z']+", " ".join(text for (text,) in house.rows("select text from record_line where meeting_id = %s", meeting)).lower()
+    )
     inside = [word for word, at in reference if any(start + 0.5 < at < end - 0.5 for start, end in spans)]
     assert sum(word in heard for word in inside) / len(inside) > 0.85
     only_paused = {word for word, at in reference if spans[0][1] + 0.5 < at < spans[1][0] - 0.5 and len(word) > 4} - {
