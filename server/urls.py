@@ -12,6 +12,7 @@ from server.agenda.api import templates_router as agendas
 from server.capture.api import meeting_router as live
 from server.capture.api import notice_router as notices
 from server.capture.api import router as captures
+from server.capture.api import uploads_router as arrived
 from server.capture.media import sound
 from server.capture.uploads import upload, uploads
 from server.events import events
@@ -38,6 +39,7 @@ api.add_router("/meetings", notes)
 api.add_router("/meetings", agenda)
 api.add_router("/agendas", agendas)
 api.add_router("/notes", one_note)
+api.add_router("/uploads", arrived)
 api.add_router("/captures", captures)
 api.add_router("/notices", notices)
 api.add_router("/people", people_router)

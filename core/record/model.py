@@ -74,7 +74,10 @@ class Participant:
 
 @dataclass(frozen=True, slots=True)
 class Record:
-    """The speaker-attributed transcript of one meeting. `duration` in seconds; `started_at` is local time."""
+    """The speaker-attributed transcript of one meeting. `duration` in seconds; `started_at` is local time.
+
+    `timed` is False where a transcript came without times, so that they are estimates.
+    """
 
     id: str
     turns: tuple[Turn, ...]
@@ -82,6 +85,7 @@ class Record:
     language: str | None = None
     started_at: datetime | None = None
     participants: tuple[Participant, ...] = field(default=())
+    timed: bool = True
 
     @property
     def speakers(self) -> list[str]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from pathlib import Path
 from uuid import UUID
 
 from django.core.cache import cache
@@ -10,6 +11,8 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import AwareDatetime, Field
 
+from core.formats import READERS
+from core.media import probe
 from core.speech.translate import MODES, translate
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
@@ -21,18 +24,21 @@ from server.capture.actions.open_stretch import open_stretch
 from server.capture.actions.stop_capture import stop_capture
 from server.capture.actions.strike_back import Part, strike_back
 from server.capture.actions.take_upload import Given
-from server.capture.models import Capture, Consent, Notice
+from server.capture.models import Capture, Consent, Notice, Upload
 from server.capture.notices import SPOKEN, qr, read_out, texts_of
 from server.capture.queries import gaps_of, seconds_of, state_of
+from server.capture.uploads import path_of
 from server.meetings.api import GapOut, Zoned
 from server.meetings.models import Place, Visibility
 from server.meetings.seen import seen
+from server.pipeline.queries import estimate
 from server.problems import Refused
 from server.sharing.visibility import visible_meetings
 
 router = Router(tags=["capture"], auth=signed_in)
 meeting_router = Router(tags=["capture"], auth=signed_in)
 notice_router = Router(tags=["notice"])
+uploads_router = Router(tags=["capture"], auth=signed_in)
 
 
 class CaptureIn(Zoned):
@@ -369,3 +375,21 @@ def code(request: HttpRequest, token: str):
     """The address of the page as a QR code."""
     _noticed(token)
     return HttpResponse(qr(request.build_absolute_uri(f"/notice/{token}")), content_type="image/svg+xml")
+
+
+class AboutOut(Schema):
+    duration: float | None
+    recorded_at: datetime | None
+    work: float | None
+
+
+@uploads_router.get("/{upload_id}/about", response=AboutOut)
+def about(request: HttpRequest, upload_id: UUID):
+    """What an upload that has arrived is: its length, when it was recorded as the file says, and how long the work on it will take."""
+    upload = Upload.objects.filter(pk=upload_id, user=request.user).first()
+    if upload is None or upload.offset < upload.size:
+        raise Refused(404, "There is no such upload, or it has not arrived yet.")
+    if Path(upload.name).suffix.lower() in READERS:
+        return {"duration": None, "recorded_at": None, "work": 1.0}
+    facts = probe(path_of(upload))
+    return {"duration": facts.duration, "recorded_at": facts.recorded_at, "work": facts.duration and estimate(facts.duration)}

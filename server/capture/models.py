@@ -31,14 +31,22 @@ class Recording(models.Model):
     """A file as it was given, and what was made of it. Kept whatever happens to the work on it."""
 
     class Form(models.TextChoices):
-        """Sound and picture from a file, sound of a capture of ours, or a transcript that somebody else made."""
+        """Sound and picture from a file or from several, sound of a capture of ours, or a transcript that somebody else made."""
 
         MEDIA = "media"
+        JOINED = "joined"
         CAPTURED = "captured"
         TRANSCRIPT = "transcript"
 
+    class Together(models.TextChoices):
+        """How several files make one recording: one behind the other, or all at once, as tracks."""
+
+        PARTS = "parts"
+        TRACKS = "tracks"
+
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     meeting = models.OneToOneField("meetings.Meeting", models.CASCADE, related_name="recording")
+    together = models.CharField(max_length=8, choices=Together.choices, blank=True)
     form = models.CharField(max_length=12, choices=Form.choices, default=Form.MEDIA)
     original = models.FileField(upload_to=media_path, max_length=300, blank=True)
     name = models.CharField(max_length=255)
@@ -51,6 +59,21 @@ class Recording(models.Model):
     listening = models.FileField(upload_to=media_path, max_length=300, blank=True)
     uploaded_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     created_at = models.DateTimeField(default=timezone.now)
+
+
+def part_path(part: RecordingPart, name: str) -> str:
+    """Where a part's file lies in the media storage."""
+    return media_path(part.recording, f"part-{part.position}-{name}")
+
+
+class RecordingPart(models.Model):
+    """One of several files that make a recording, as it was given."""
+
+    recording = models.ForeignKey(Recording, models.CASCADE, related_name="parts")
+    position = models.PositiveIntegerField()
+    file = models.FileField(upload_to=part_path, max_length=300)
+    name = models.CharField(max_length=255)
+    size = models.BigIntegerField()
 
 
 class Capture(models.Model):

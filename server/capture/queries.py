@@ -11,6 +11,7 @@ from core.media.chunks import CAPTURE_RATE
 from server.accounts.models import Membership
 from server.capture.models import Capture, Consent, Recording, Stretch
 from server.meetings.models import Meeting
+from server.problems import Refused
 
 STATES = ("on", "off", "stopping", "stopped")
 """On the record; off the record; stopped while something is still to arrive; stopped, and all of it is here."""
@@ -76,3 +77,15 @@ def minutes_used(membership: Membership) -> int:
     month = timezone.now().replace(day=1, hour=0, minute=0, second=0, microsecond=0)
     taken = Recording.objects.filter(meeting__workspace=membership.workspace, created_at__gte=month).exclude(form=Recording.Form.TRANSCRIPT)
     return int((taken.aggregate(seconds=Sum("duration"))["seconds"] or 0) // 60)
+
+
+def check_allowance(membership: Membership) -> None:
+    """Raises Refused when the workspace has used up the minutes that its admin allows in a month."""
+    allowed = membership.workspace.monthly_minutes
+    if allowed is None:
+        return
+    used = minutes_used(membership)
+    if used >= allowed:
+        raise Refused(
+            409, f"This workspace has used {used} of its {allowed} minutes this month. An admin can raise that under Account, Workspace."
+        )

@@ -11,8 +11,8 @@ from ninja import Router, Schema
 from pydantic import AwareDatetime, Field, field_validator
 
 from server.accounts.current import membership_of, signed_in
-from server.capture.actions.take_upload import Given, take_upload
-from server.capture.models import Upload
+from server.capture.actions.take_upload import Given, take_upload, take_uploads
+from server.capture.models import Recording, Upload
 from server.capture.queries import gaps_of
 from server.meetings.actions.change import change_meeting
 from server.meetings.actions.change_person import change_person
@@ -55,6 +55,7 @@ class RecordingOut(Schema):
     size: int
     form: str
     playable: bool
+    timed: bool
     peaks: list[float]
 
 
@@ -100,6 +101,8 @@ class Zoned(Schema):
 
 class MeetingIn(Zoned):
     upload: UUID
+    more: list[UUID] = Field([], max_length=30)
+    together: Recording.Together = Recording.Together.PARTS
     title: str = Field(min_length=1, max_length=200)
     started_at: AwareDatetime
     time_zone: str = "UTC"
@@ -107,6 +110,8 @@ class MeetingIn(Zoned):
     series: str = Field("", max_length=200)
     language: str = Field("", pattern=r"^([a-z]{2,3})?$")
     visibility: Visibility = Visibility.PRESENT
+    voices: int | None = Field(None, ge=1, le=30)
+    terms: list[str] = Field([], max_length=200)
     again: bool = False
 
 
@@ -131,11 +136,11 @@ def lanes_of(meeting: Meeting, size: str) -> list[dict]:
 
 @router.post("", response={201: CreatedOut})
 def give(request: HttpRequest, payload: MeetingIn):
-    """Make a meeting of an upload that has arrived."""
+    """Make a meeting of an upload that has arrived, or of several: parts of one meeting, or its tracks."""
     membership = membership_of(request)
-    upload = Upload.objects.filter(pk=payload.upload, user=request.user).first()
-    if upload is None:
-        raise Refused(404, "There is no such upload. Give the file again.")
+    arrived = {upload.pk: upload for upload in Upload.objects.filter(pk__in=[payload.upload, *payload.more], user=request.user)}
+    if missing := {payload.upload, *payload.more} - set(arrived):
+        raise Refused(404, f"There is no such upload ({next(iter(missing))}). Give the file again.")
     given = Given(
         payload.title,
         payload.started_at,
@@ -145,8 +150,13 @@ def give(request: HttpRequest, payload: MeetingIn):
         payload.language,
         Place.FILE,
         payload.visibility,
+        payload.voices,
+        [term.strip() for term in payload.terms if term.strip()],
     )
-    return 201, {"id": take_upload(membership, upload, given, again=payload.again).pk}
+    uploads = [arrived[key] for key in dict.fromkeys([payload.upload, *payload.more])]
+    if len(uploads) > 1:
+        return 201, {"id": take_uploads(membership, uploads, given, payload.together).pk}
+    return 201, {"id": take_upload(membership, uploads[0], given, again=payload.again).pk}
 
 
 @router.get("/{meeting_id}", response=MeetingOut)
@@ -175,6 +185,7 @@ def meeting(request: HttpRequest, meeting_id: UUID):
             "size": recording.size,
             "form": recording.form,
             "playable": bool(recording.listening),
+            "timed": recording.facts.get("timed", True),
             "peaks": recording.peaks,
         },
         "capture": capture and capture.pk,

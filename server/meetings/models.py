@@ -47,6 +47,7 @@ class Place(models.TextChoices):
     ONLINE = "online"
     FILE = "file"
     MEMO = "memo"
+    REHEARSAL = "rehearsal"
 
 
 class Meeting(models.Model):
@@ -59,6 +60,9 @@ class Meeting(models.Model):
     time_zone = models.CharField(max_length=64, default="UTC")
     duration = models.FloatField(default=0.0)
     language = models.CharField(max_length=12, blank=True)
+    # What whoever gave it said of it: how many voices, names and jargon to expect.
+    expected_voices = models.PositiveIntegerField(null=True)
+    terms = models.JSONField(default=list)
     place = models.CharField(max_length=10, choices=Place.choices, default=Place.FILE)
     series = models.ForeignKey(Series, models.SET_NULL, null=True, related_name="meetings")
     visibility = models.CharField(max_length=12, choices=Visibility.choices, default=Visibility.PRESENT)

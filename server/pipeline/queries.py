@@ -53,6 +53,16 @@ def _rates() -> dict[str, float]:
     return {**_FIRST_RATES, **{stage: rate for stage, rate in measured if rate}}
 
 
+def estimate(duration: float) -> float:
+    """Seconds of work on so many seconds of sound, from what stages took on this server, with what waits before it."""
+    rates = _rates()
+    waiting = (
+        Meeting.objects.filter(removed_at=None, stage_runs__state__in=["waiting", "running"]).distinct().prefetch_related("stage_runs")
+    )
+    before = sum(work_on(meeting, rates).left or 0 for meeting in waiting.select_related("recording", "capture"))
+    return before + sum(rates.values()) * duration + 0.3 * len(rates)
+
+
 def work_on(meeting: Meeting, rates: dict[str, float] | None = None) -> Work:
     """The state of the work, its estimate from what stages took on this server per second of sound."""
     runs = {run.stage: run for run in meeting.stage_runs.all()}

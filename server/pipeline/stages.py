@@ -10,7 +10,7 @@ from __future__ import annotations
 import tempfile
 from collections import Counter
 from collections.abc import Callable, Iterator
-from contextlib import nullcontext
+from contextlib import ExitStack, nullcontext
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -27,6 +27,7 @@ from django.utils import timezone
 from core.formats import read_record
 from core.media import decode, listening_copy, open_sound, peaks, probe
 from core.media.chunks import placed, read_flac, write_flac
+from core.media.join import at_once, in_a_row
 from core.minutes import MinutesLine, write_minutes
 from core.problems import InputProblem
 from core.reading import READER_VERSION, Reading, read
@@ -65,10 +66,33 @@ def _result(meeting: Meeting, stage: str) -> Any:
     return StageRun.objects.get(meeting=meeting, stage=stage).result
 
 
-# gather: the seconds that a browser sent become one lossless file
+# gather: the seconds that a browser sent, or several files of one meeting, become one lossless file
 
 
 def _gather(meeting: Meeting, report: Report) -> str:
+    if meeting.recording.form == Recording.Form.JOINED:
+        return _join(meeting.recording, report)
+    return _gather_capture(meeting, report)
+
+
+def _join(recording: Recording, report: Report) -> str:
+    """Several files of one meeting as one: one behind the other, or all at once. Returns the name it is stored under."""
+    parts = list(recording.parts.order_by("position"))
+    with tempfile.TemporaryDirectory(dir=settings.FILE_UPLOAD_TEMP_DIR) as scratch, ExitStack() as files:
+        flac = Path(scratch) / "joined.flac"
+        paths = [files.enter_context(local(part.file)) for part in parts]
+        for part, path in zip(parts, paths, strict=True):
+            try:
+                probe(path)
+            except InputProblem as problem:
+                raise InputProblem(f"{part.name}: {problem}") from problem
+        joined = in_a_row(paths) if recording.together == Recording.Together.PARTS else at_once(paths)
+        write_flac(flac, _counted((block.reshape(-1, 1) for block in joined), lambda done: report(0.5)), 1)
+        with flac.open("rb") as source:
+            return default_storage.save(media_path(recording, "joined.flac"), File(source))
+
+
+def _gather_capture(meeting: Meeting, report: Report) -> str:
     """Write the recording anew: what was gathered before, then the stretches since. Returns the name it is stored under."""
     recording, capture = meeting.recording, meeting.capture
     stretches = list(capture.stretches.order_by("number"))
@@ -111,21 +135,28 @@ def _keep_gathered(meeting: Meeting, name: str) -> None:
     recording.original = name
     recording.size, recording.sha256 = recording.original.size, ""
     recording.save(update_fields=["original", "size", "sha256"])
-    Chunk.objects.filter(stretch__capture=meeting.capture).delete()
-    meeting.capture.stretches.update(gathered=True)
+    if recording.form == Recording.Form.CAPTURED:
+        Chunk.objects.filter(stretch__capture=meeting.capture).delete()
+        meeting.capture.stretches.update(gathered=True)
     if before and before != name:
         transaction.on_commit(lambda: default_storage.delete(before))
 
 
 # take in: what is it, and can it be used?
 
+LONGEST = 12 * 3600
+"""Seconds of a recording that is taken in."""
+
 
 def _take_in(meeting: Meeting, report: Report) -> dict:
     with local(meeting.recording.original) as path:
         sha256 = meeting.recording.sha256 or hash_file(path)
         if meeting.recording.form == Recording.Form.TRANSCRIPT:
-            return {"sha256": sha256, "duration": read_record(path).duration}
+            record = read_record(path)
+            return {"sha256": sha256, "duration": record.duration, "timed": record.timed}
         facts = probe(path)
+    if (facts.duration or 0.0) > LONGEST:
+        raise InputProblem(f"This recording is longer than {LONGEST / 3600:.0f} hours. Cut it into parts, and give those as one meeting.")
     return {
         "sha256": sha256,
         "container": facts.container,
@@ -185,7 +216,7 @@ def _hear(meeting: Meeting, report: Report) -> dict:
         seconds = sum(span.duration for span in speech) or 1.0
         checkpoints = HearingCheckpoint.objects.filter(meeting=meeting, engine=_HEARING_ENGINE)
         since = max(checkpoints.values_list("until", flat=True), default=0.0)
-        for passage in ear().recogniser.passages(sound, speech, run.result["language"] or "en", since):
+        for passage in ear().recogniser.passages(sound, speech, run.result["language"] or "en", since, meeting.terms):
             HearingCheckpoint.objects.update_or_create(
                 meeting=meeting,
                 until=passage.until,
@@ -211,7 +242,7 @@ def _tell_voices(meeting: Meeting, report: Report) -> dict:
     heard = _result(meeting, "hear")
     words = [Word(*word) for row in HearingCheckpoint.objects.filter(meeting=meeting).order_by("until") for word in row.words]
     with local(meeting.recording.sound) as wav:
-        told = tell_apart(words, open_sound(wav), _speech(heard), ear().embedding)
+        told = tell_apart(words, open_sound(wav), _speech(heard), ear().embedding, meeting.expected_voices)
     return {
         "words": [[w.text, w.start, w.end, w.probability, w.voice] for w in told.words],
         "voices": {label: [round(float(value), 5) for value in vector] for label, vector in told.voices.items()},
@@ -314,7 +345,7 @@ def stages_of(recording: Recording) -> tuple[str, ...]:
     """The stages a recording goes through."""
     if recording.form == Recording.Form.TRANSCRIPT:
         return OF_TRANSCRIPTS
-    return tuple(name for name in BY_NAME if name != "gather" or recording.form == Recording.Form.CAPTURED)
+    return tuple(name for name in BY_NAME if name != "gather" or recording.form != Recording.Form.MEDIA)
 
 
 __all__ = ["AFTER_CHANGES", "BY_NAME", "QUEUES", "STAGES", "InputProblem", "Stage", "stages_of"]

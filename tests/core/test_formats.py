@@ -3,13 +3,14 @@
 import io
 import json
 
+import docx
 import pytest
 import srt
 import webvtt
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.formats import json_record, read_record, subrip, webvtt_record
+from core.formats import json_record, plain_text, read_record, subrip, webvtt_record
 from core.problems import InputProblem
 from core.record.model import Line, Record, Turn, Word
 
@@ -71,7 +72,7 @@ def test_json_out_and_in_keeps_words_and_times(record):
         ("a.json", "{", "not JSON"),
         ("a.json", '{"turns": [{"id": 1, "text": "x", "start": 1}]}', "'end'"),
         ("a.json", '{"turns": [{"id": 1, "text": "x", "start": 3, "end": 1}]}', "ends before it starts"),
-        ("a.txt", "x", "not a record"),
+        ("a.doc", "x", "not a record"),
     ],
 )
 def test_what_cannot_be_read_is_said_with_where(tmp_path, name, content, said):
@@ -103,3 +104,39 @@ def test_labelled_meetings_are_read_with_date_and_people():
         "x",
     )
     assert (record.started_at.day, record.people, record.turns[0].id, len(record.turns[0].lines)) == (3, ["Ann"], 4, 2)
+
+
+@pytest.mark.parametrize(
+    ("text", "turns", "timed"),
+    [
+        ("Maren: Morning.\nIdris: Hello there.\nAnd more.", [("Maren", 0.0), ("Idris", 0.5)], False),
+        ("[00:00:05] Maren: Morning.\n[00:01:10] Idris: Hello.", [("Maren", 5.0), ("Idris", 70.0)], True),
+        (
+            "Maren Tollefsen 0:05\nMorning.\nAll of you.\n\nIdris Quaye (1:10)\nHello.",
+            [("Maren Tollefsen", 5.0), ("Idris Quaye", 70.0)],
+            True,
+        ),
+        ("Maren (0:05): Morning.\nIdris (0:09.5): Hello.", [("Maren", 5.0), ("Idris", 9.5)], True),
+        ("We met. We talked at 10:30 about glass.", [("A", 0.0)], False),
+    ],
+)
+def test_plain_text_with_and_without_times(text, turns, timed):
+    record = plain_text.load(text, "m")
+    assert [(turn.speaker, turn.start) for turn in record.turns] == turns and record.timed is timed
+    assert all(before.end <= after.start + 1e-6 for before, after in zip(record.turns, record.turns[1:], strict=False))
+
+
+def test_docx_as_other_programs_write_it(tmp_path):
+    document = docx.Document()
+    document.add_heading("Works meeting", 1)
+    document.add_paragraph("Maren: Who has the key?")
+    table = document.add_table(1, 2)
+    table.rows[0].cells[0].text, table.rows[0].cells[1].text = "Idris", "I have."
+    document.save(str(tmp_path / "talk.docx"))
+    assert [turn.speaker for turn in read_record(tmp_path / "talk.docx").turns][1:] == ["Maren", "Idris"]
+    (tmp_path / "locked.docx").write_bytes(b"\xd0\xcf\x11\xe0 an encrypted file is no zip archive")
+    with pytest.raises(InputProblem, match=r"locked\.docx: not a DOCX"):
+        read_record(tmp_path / "locked.docx")
+    (tmp_path / "none.txt").write_text(" \n ")
+    with pytest.raises(InputProblem, match="no text"):
+        read_record(tmp_path / "none.txt")

@@ -10,7 +10,7 @@ from server.accounts.models import Membership
 from server.audit.log import log
 from server.capture.actions.take_upload import Given, create_meeting
 from server.capture.models import Capture
-from server.capture.queries import minutes_used
+from server.capture.queries import check_allowance
 from server.events import tell
 from server.meetings.models import Meeting
 from server.pipeline.models import StageRun
@@ -55,15 +55,3 @@ def go_on(membership: Membership, meeting: Meeting) -> Capture:
             log(membership.workspace, membership.user, "go on with capture", meeting)
             tell(meeting.pk, "capture", "progress")
     return capture
-
-
-def check_allowance(membership: Membership) -> None:
-    """Raises Refused when the workspace has used up the minutes that its admin allows in a month."""
-    allowed = membership.workspace.monthly_minutes
-    if allowed is None:
-        return
-    used = minutes_used(membership)
-    if used >= allowed:
-        raise Refused(
-            409, f"This workspace has used {used} of its {allowed} minutes this month. An admin can raise that under Account, Workspace."
-        )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
@@ -12,7 +13,8 @@ from django.db import transaction
 from core.formats import READERS
 from server.accounts.models import Membership
 from server.audit.log import log
-from server.capture.models import Recording, Upload
+from server.capture.models import Recording, RecordingPart, Upload
+from server.capture.queries import check_allowance
 from server.capture.uploads import path_of
 from server.meetings.actions.people import find_people
 from server.meetings.models import Attendee, Meeting, Person, Place, Series, Visibility
@@ -35,6 +37,49 @@ class Given:
     language: str = ""
     place: str = Place.FILE
     visibility: str = Visibility.PRESENT
+    voices: int | None = None
+    terms: list[str] = field(default_factory=list)
+
+
+def take_uploads(membership: Membership, uploads: list[Upload], given: Given, together: str) -> Meeting:
+    """Make one meeting of several uploads: parts, one behind the other in the given order, or tracks of the same time. Raises Refused."""
+    _check(membership, uploads)
+    for upload in uploads:
+        if Path(upload.name).suffix.lower() in READERS:
+            raise Refused(422, f"{upload.name} is a transcript; only sound and video are put together. Give it as a meeting of its own.")
+    with transaction.atomic():
+        meeting = create_meeting(membership, given)
+        recording = Recording.objects.create(
+            meeting=meeting,
+            form=Recording.Form.JOINED,
+            together=together,
+            name=", ".join(upload.name for upload in uploads)[:255],
+            size=sum(upload.size for upload in uploads),
+            uploaded_by=membership.user,
+        )
+        for position, upload in enumerate(uploads):
+            part = RecordingPart(recording=recording, position=position, name=upload.name, size=upload.size)
+            _give_up(path_of(upload), lambda kept, part=part: part.file.save("original", kept, save=False))
+            part.save()
+        begin(meeting, stages_of(recording))
+        log(membership.workspace, membership.user, "give files", meeting, files=len(uploads), together=together)
+        paths = [path_of(upload) for upload in uploads]
+        for upload in uploads:
+            upload.delete()
+    for path in paths:
+        path.unlink(missing_ok=True)
+    return meeting
+
+
+def _check(membership: Membership, uploads: list[Upload]) -> None:
+    if not membership.writes:
+        raise not_allowed("Guests read; ask a member to give this file.")
+    for upload in uploads:
+        if upload.offset < upload.size:
+            raise Refused(409, f"Only {upload.offset} of {upload.size} bytes of {upload.name} have arrived. Send the rest first.")
+        if upload.size == 0:
+            raise Refused(422, f"{upload.name} is empty. Check where it came from and give it again.")
+    check_allowance(membership)
 
 
 def take_upload(membership: Membership, upload: Upload, given: Given, *, again: bool = False) -> Meeting:
@@ -42,12 +87,7 @@ def take_upload(membership: Membership, upload: Upload, given: Given, *, again: 
 
     Raises Refused when the upload is incomplete or empty, or, unless `again`, when the very same file is in the library already.
     """
-    if not membership.writes:
-        raise not_allowed("Guests read; ask a member to give this file.")
-    if upload.offset < upload.size:
-        raise Refused(409, f"Only {upload.offset} of {upload.size} bytes of {upload.name} have arrived. Send the rest first.")
-    if upload.size == 0:
-        raise Refused(422, f"{upload.name} is empty. Check where it came from and give it again.")
+    _check(membership, [upload])
     path = path_of(upload)
     if not again and (known := _known(membership, path)):
         raise Refused(
@@ -78,6 +118,8 @@ def create_meeting(membership: Membership, given: Given) -> Meeting:
         language=given.language,
         place=given.place,
         visibility=given.visibility,
+        expected_voices=given.voices,
+        terms=given.terms,
         created_by=membership.user,
     )
     people: list[Person] = find_people(membership.workspace, given.people)
@@ -102,17 +144,23 @@ def keep_file(meeting: Meeting, path: Path, name: str, membership: Membership, *
     suffix = Path(name).suffix.lower()
     form = Recording.Form.TRANSCRIPT if suffix in READERS else Recording.Form.MEDIA
     recording = Recording(meeting=meeting, form=form, name=name[:255], size=path.stat().st_size, uploaded_by=membership.user)
-    second_name = path.with_suffix(".taken")
+    name = f"original{suffix if form == Recording.Form.TRANSCRIPT else ''}"
     if given_up:
-        second_name.unlink(missing_ok=True)
-        second_name.hardlink_to(path)
-    source = second_name if given_up else path
-    with source.open("rb") as content:
-        kept = _GivenUp(content, str(source)) if given_up else File(content)
-        recording.original.save(f"original{suffix if form == Recording.Form.TRANSCRIPT else ''}", kept, save=False)
-    second_name.unlink(missing_ok=True)
+        _give_up(path, lambda kept: recording.original.save(name, kept, save=False))
+    else:
+        with path.open("rb") as content:
+            recording.original.save(name, File(content), save=False)
     recording.save()
     return recording
+
+
+def _give_up(path: Path, save: Callable[[File], None]) -> None:
+    second_name = path.with_suffix(".taken")
+    second_name.unlink(missing_ok=True)
+    second_name.hardlink_to(path)
+    with second_name.open("rb") as content:
+        save(_GivenUp(content, str(second_name)))
+    second_name.unlink(missing_ok=True)
 
 
 def _known(membership: Membership, path: Path) -> Meeting | None:

@@ -311,7 +311,7 @@ export interface paths {
         put?: never;
         /**
          * Give
-         * @description Make a meeting of an upload that has arrived.
+         * @description Make a meeting of an upload that has arrived, or of several: parts of one meeting, or its tracks.
          */
         post: operations["server_meetings_api_give"];
         delete?: never;
@@ -822,6 +822,26 @@ export interface paths {
          * @description Take a mark off, or put it back.
          */
         patch: operations["server_notes_api_unmark"];
+        trace?: never;
+    };
+    "/api/uploads/{upload_id}/about": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * About
+         * @description What an upload that has arrived is: its length, when it was recorded as the file says, and how long the work on it will take.
+         */
+        get: operations["server_capture_api_about"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/captures": {
@@ -1383,6 +1403,13 @@ export interface components {
              * Format: uuid
              */
             upload: string;
+            /**
+             * More
+             * @default []
+             */
+            more: string[];
+            /** @default parts */
+            together: components["schemas"]["Together"];
             /** Title */
             title: string;
             /**
@@ -1412,12 +1439,25 @@ export interface components {
             language: string;
             /** @default present */
             visibility: components["schemas"]["Visibility"];
+            /** Voices */
+            voices?: number | null;
+            /**
+             * Terms
+             * @default []
+             */
+            terms: string[];
             /**
              * Again
              * @default false
              */
             again: boolean;
         };
+        /**
+         * Together
+         * @description How several files make one recording: one behind the other, or all at once, as tracks.
+         * @enum {string}
+         */
+        Together: "parts" | "tracks";
         /**
          * Visibility
          * @description Who may see a meeting, least first.
@@ -1499,6 +1539,8 @@ export interface components {
             form: string;
             /** Playable */
             playable: boolean;
+            /** Timed */
+            timed: boolean;
             /** Peaks */
             peaks: number[];
         };
@@ -1889,6 +1931,15 @@ export interface components {
             /** Removed */
             removed: boolean;
         };
+        /** AboutOut */
+        AboutOut: {
+            /** Duration */
+            duration: number | null;
+            /** Recorded At */
+            recorded_at: string | null;
+            /** Work */
+            work: number | null;
+        };
         /** CaptureIn */
         CaptureIn: {
             /**
@@ -1933,7 +1984,7 @@ export interface components {
          * @description How it was captured.
          * @enum {string}
          */
-        Place: "room" | "online" | "file" | "memo";
+        Place: "room" | "online" | "file" | "memo" | "rehearsal";
         /** CaptureOut */
         CaptureOut: {
             /**
@@ -3183,6 +3234,28 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_capture_api_about: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                upload_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AboutOut"];
+                };
             };
         };
     };
