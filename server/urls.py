@@ -1,5 +1,6 @@
 """Addresses: the API, sign-in, sound, and the web application for everything else."""
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import include, path, re_path
@@ -53,6 +54,13 @@ def web(request: HttpRequest) -> HttpResponse:
     return response
 
 
+def service_worker(request: HttpRequest) -> HttpResponse:
+    """The service worker, at the root: it may serve only what lies below its own address."""
+    return HttpResponse(
+        (settings.ROOT / "web" / "dist" / "worker.js").read_text(), content_type="text/javascript", headers={"Cache-Control": "no-cache"}
+    )
+
+
 def nothing(request: HttpRequest) -> HttpResponse:
     """An address of the API that there is not."""
     return problems.problem(404, "The API has no such address. See /api/openapi.json.")
@@ -76,5 +84,6 @@ urlpatterns = [
     re_path(r"^api/", nothing),
     path("_allauth/", include("allauth.headless.urls")),
     path("accounts/", include("allauth.urls")),
+    path("worker.js", service_worker),
     re_path(r"^(?!static/).*$", web),
 ]

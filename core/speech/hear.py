@@ -83,7 +83,7 @@ class Recogniser:
             group = stretches[first : first + _TOGETHER]
             yield Passage(tuple(self._words(sound, group, language, terms)), group[-1].end)
 
-    def quick(self, sound: np.ndarray, language: str) -> list[Word]:
+    def quick(self, sound: np.ndarray, language: str, terms: Sequence[str] = ()) -> list[Word]:
         """Words of up to 28 s of sound, int16, shape (samples,), 16 kHz: the likeliest at each step, for hearing while people speak.
 
         Whisper's encoder is trained on 30 s and is usually given as much, most of it silence. It hears a short passage nearly as well
@@ -96,7 +96,7 @@ class Recogniser:
         tokenizer = Tokenizer(model.hf_tokenizer, True, task="transcribe", language=language)
         [heard] = model.model.generate(
             encoded,
-            [model.get_prompt(tokenizer, [], without_timestamps=True)],
+            [model.get_prompt(tokenizer, [], without_timestamps=True, hotwords=", ".join(terms) or None)],
             beam_size=1,
             max_length=40 + frames // 10,  # nobody says more than ten tokens a second
             no_repeat_ngram_size=4,  # without silence to end in, the decoder is apt to go round in circles

@@ -24,6 +24,8 @@ _PAUSE = 0.7
 _LONGEST = 14.0
 # More than that may be fed when the hearing has fallen behind; together they stay under the recogniser's 30 s.
 _CATCH_UP = 10.0
+# Settled sound that is kept in front of a cut, so that the next hearing does not begin in the middle of a phrase.
+_CONTEXT = 3.0
 # When the hearings of a long passage never agree, all but these last seconds of it is settled as it is.
 _UNSURE = 3.0
 # Silence that is kept before speech, since voice activity notices speech a little late.
@@ -44,12 +46,15 @@ class Step:
 class LiveHearing:
     """Hears a stretch of sound as it comes. One a stretch; `feed` what has arrived, `step` when there is time to hear."""
 
-    def __init__(self, recogniser: Recogniser, begins: float = 0.0, language: str | None = None, since: float = 0.0):
+    def __init__(
+        self, recogniser: Recogniser, begins: float = 0.0, language: str | None = None, since: float = 0.0, terms: Sequence[str] = ()
+    ):
         """begins: second of the capture at which the stretch begins. language: None to find out from the first words.
 
-        since: second up to which the words are known already, when the hearing of a stretch is begun again.
+        since: second up to which the words are known already, when the hearing of a stretch is begun again. terms: names and jargon
+        to expect.
         """
-        self._recogniser, self.language = recogniser, language
+        self._recogniser, self.language, self._terms = recogniser, language, terms
         self._sound = np.zeros(0, np.int16)
         self._base = begins  # the second at which self._sound begins
         self._heard_to = begins  # how far the last hearing reached
@@ -84,7 +89,7 @@ class LiveHearing:
             self.language = self._recogniser.language(self._sound, speech)
         spoken_until = self._base + speech[-1].end
         self._drop(self._base + max(0.0, speech[0].start - _LEAD))
-        found = [_moved(word, self._base) for word in self._recogniser.quick(self._sound, self.language or "en")]
+        found = [_moved(word, self._base) for word in self._recogniser.quick(self._sound, self.language or "en", self._terms)]
         words = tuple(word for word in found if not self._is_settled(word))
         over = last or self.reached - spoken_until >= _PAUSE
         settled = words if over else words[: _agreed(self._before, words)]
@@ -98,7 +103,7 @@ class LiveHearing:
             self._drop(self.reached - (0.0 if last else _LEAD))
         elif len(self._sound) / RATE > _LONGEST:
             # Too long to be heard whole each time: cut behind what is settled, at the end of a sentence where there is one.
-            self._drop(self._cut(settled))
+            self._drop(self._cut(settled) - _CONTEXT)
         return Step(settled, rest)
 
     @property

@@ -17,6 +17,7 @@ from core.speech.translate import MODES, translate
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
 from server.capture.actions.begin_capture import begin_capture, go_on
+from server.capture.actions.discard_rehearsal import discard_rehearsal
 from server.capture.actions.end_stretch import end_stretch
 from server.capture.actions.give_notice import answer_notice, give_notice, note_consent
 from server.capture.actions.keep_chunk import keep_chunk
@@ -244,6 +245,14 @@ def stop(request: HttpRequest, capture_id: UUID, payload: StopIn):
     """Stop; the work begins when all has arrived, or at once with what has."""
     membership = membership_of(request)
     stop_capture(membership, _capture(membership, capture_id), without_the_rest=payload.without_the_rest)
+    return 204, None
+
+
+@router.delete("/{capture_id}", response={204: None})
+def discard(request: HttpRequest, capture_id: UUID):
+    """Throw a rehearsal away, with all of it."""
+    membership = membership_of(request)
+    discard_rehearsal(membership, _capture(membership, capture_id))
     return 204, None
 
 

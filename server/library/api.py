@@ -13,7 +13,7 @@ from server.library.queries import library_page, my_open_actions, new_meetings, 
 from server.meetings.api import LaneOut, WorkOut, lanes_of
 from server.meetings.models import Meeting, Person, Series
 from server.pipeline.queries import being_worked_on
-from server.sharing.visibility import visible_meetings
+from server.sharing.visibility import listed_meetings
 
 router = Router(tags=["library"], auth=signed_in)
 
@@ -115,7 +115,7 @@ def row_of(meeting: Meeting) -> dict:
 def today(request: HttpRequest):
     """What is being worked on, what is new, what I have to do."""
     membership = membership_of(request)
-    meetings = visible_meetings(membership)
+    meetings = listed_meetings(membership)
     return {
         "working": [{"id": meeting.pk, "title": meeting.title, "work": work} for meeting, work in being_worked_on(meetings)],
         "new": [row_of(meeting) for meeting in new_meetings(membership)[:5]],

@@ -17,7 +17,7 @@ from server.meetings.models import Meeting
 from server.minutes.models import Finding
 from server.problems import Refused
 from server.record.models import Line
-from server.sharing.visibility import visible_meetings
+from server.sharing.visibility import listed_meetings
 
 PAGE = 40
 _START, _STOP = "\x02", "\x03"  # around each hit of a snippet: signs that no text holds
@@ -35,7 +35,7 @@ def library_page(
     membership: Membership, *, cursor: str = "", person: int | None = None, series: int | None = None
 ) -> tuple[list[Meeting], str | None]:
     """A page of meetings, newest first, and the cursor of the next page (None at the end). Raises Refused on a broken cursor."""
-    meetings = visible_meetings(membership)
+    meetings = listed_meetings(membership)
     if person:
         meetings = meetings.filter(attendees__person=person)
     if series:
@@ -79,7 +79,7 @@ def search(membership: Membership, words: str) -> list[Hits]:
     if not words:
         raise Refused(422, "Type a word to search for.")
     query = SearchQuery(words, config="english", search_type="websearch") | SearchQuery(words, config="simple", search_type="websearch")
-    lines = Line.objects.filter(meeting__in=visible_meetings(membership), search=query).annotate(rank=SearchRank(F("search"), query))
+    lines = Line.objects.filter(meeting__in=listed_meetings(membership), search=query).annotate(rank=SearchRank(F("search"), query))
     ranked = {
         row["meeting"]: row
         for row in lines.order_by()
@@ -87,7 +87,7 @@ def search(membership: Membership, words: str) -> list[Hits]:
         .annotate(count=Count("id"), best=Max("rank"), latest=Max("meeting__started_at"))
         .order_by("-best", "-latest")[:50]
     }
-    meetings = {meeting.pk: meeting for meeting in with_people(visible_meetings(membership).filter(pk__in=ranked))}
+    meetings = {meeting.pk: meeting for meeting in with_people(listed_meetings(membership).filter(pk__in=ranked))}
     hits = {key: Hits(meetings[key], row["count"]) for key, row in ranked.items() if key in meetings}
     best: dict[object, list[int]] = defaultdict(list)
     for key, meeting in lines.filter(meeting__in=hits).order_by("-rank", "number").values_list("pk", "meeting")[:2000]:
@@ -109,7 +109,7 @@ def my_open_actions(membership: Membership) -> QuerySet[Finding]:
     """Actions of mine that are not done, the next due first."""
     return (
         Finding.objects.filter(
-            meeting__in=visible_meetings(membership), kind="action", status="standing", done_at=None, owner__user=membership.user
+            meeting__in=listed_meetings(membership), kind="action", status="standing", done_at=None, owner__user=membership.user
         )
         .select_related("meeting")
         .prefetch_related(Prefetch("lines", Line.objects.only("number")))
@@ -119,4 +119,4 @@ def my_open_actions(membership: Membership) -> QuerySet[Finding]:
 
 def new_meetings(membership: Membership) -> QuerySet[Meeting]:
     """The latest that became readable."""
-    return with_people(visible_meetings(membership).filter(ready_at__isnull=False).order_by("-ready_at", "-started_at"))
+    return with_people(listed_meetings(membership).filter(ready_at__isnull=False).order_by("-ready_at", "-started_at"))

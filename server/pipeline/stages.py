@@ -38,7 +38,7 @@ from core.record.timeline import Span
 from core.speech import voice_activity
 from core.voices import tell_apart
 from server.capture.models import Chunk, Recording, Stretch, media_path
-from server.meetings.models import Meeting
+from server.meetings.models import Meeting, Place
 from server.minutes.keep import keep_minutes, keep_reading
 from server.pipeline.ear import ear
 from server.pipeline.files import hash_file, local, store
@@ -200,7 +200,7 @@ def _keep_duration(meeting: Meeting, result: dict) -> None:
 
 # hear: words, a checkpoint at a time
 
-_HEARING_ENGINE = "whisper-base-int8/silero/1"
+_HEARING_ENGINE = "whisper-base-int8/silero/2"
 
 
 def _hear(meeting: Meeting, report: Report) -> dict:
@@ -216,7 +216,7 @@ def _hear(meeting: Meeting, report: Report) -> dict:
         seconds = sum(span.duration for span in speech) or 1.0
         checkpoints = HearingCheckpoint.objects.filter(meeting=meeting, engine=_HEARING_ENGINE)
         since = max(checkpoints.values_list("until", flat=True), default=0.0)
-        for passage in ear().recogniser.passages(sound, speech, run.result["language"] or "en", since, meeting.terms):
+        for passage in ear().recogniser.passages(sound, speech, run.result["language"] or "en", since, meeting.expected_terms):
             HearingCheckpoint.objects.update_or_create(
                 meeting=meeting,
                 until=passage.until,
@@ -311,15 +311,32 @@ def _keep_told(meeting: Meeting, first_time: bool) -> None:
     if not first_time:
         return
     Meeting.objects.filter(pk=meeting.pk).update(ready_at=timezone.now())
+    when = meeting.started_at.astimezone(ZoneInfo(meeting.time_zone))
+    at = f"{settings.BASE_URL}/meetings/{meeting.id}"
+    if meeting.place == Place.MEMO:
+        by = meeting.created_by and (meeting.created_by.name or meeting.created_by.email) or "A colleague"
+        for address in _recipients(meeting):
+            send_mail(
+                f"{by} has spoken a memo to you: {meeting.title}",
+                f"Read it, hear it, and answer it here ({when:%A %-d %B, %H:%M}):\n\n{at}\n",
+                None,
+                [address],
+                fail_silently=True,
+            )
     if meeting.created_by:
-        when = meeting.started_at.astimezone(ZoneInfo(meeting.time_zone))
         send_mail(
             f"Ready to read: {meeting.title}",
-            f"The record and the minutes of “{meeting.title}” ({when:%A %-d %B, %H:%M}) are ready:\n\n{settings.BASE_URL}/meetings/{meeting.id}\n",
+            f"The record and the minutes of “{meeting.title}” ({when:%A %-d %B, %H:%M}) are ready:\n\n{at}\n",
             None,
             [meeting.created_by.email],
             fail_silently=True,
         )
+
+
+def _recipients(meeting: Meeting) -> list[str]:
+    """The addresses of those a memo is for."""
+    people = meeting.people.exclude(user=meeting.created_by).select_related("user")
+    return [person.user.email if person.user else person.email for person in people if person.user or person.email]
 
 
 STAGES = (

@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.db.models import Exists, OuterRef, Q, QuerySet
 
 from server.accounts.models import Membership, Role
-from server.meetings.models import Attendee, Meeting, Visibility
+from server.meetings.models import Attendee, Meeting, Place, Visibility
 
 
 def visible_meetings(membership: Membership, *, removed: bool = False) -> QuerySet[Meeting]:
@@ -19,6 +19,11 @@ def visible_meetings(membership: Membership, *, removed: bool = False) -> QueryS
     if membership.role != Role.GUEST:
         rule |= Q(visibility=Visibility.WORKSPACE)
     return Meeting.objects.filter(rule, workspace=membership.workspace_id, removed_at__isnull=not removed)
+
+
+def listed_meetings(membership: Membership) -> QuerySet[Meeting]:
+    """Those of the visible meetings that stand in lists and searches: all but rehearsals."""
+    return visible_meetings(membership).exclude(place=Place.REHEARSAL)
 
 
 def may_change(membership: Membership, meeting: Meeting) -> bool:

@@ -11,6 +11,7 @@ from scipy.signal import correlate, resample_poly
 
 from core.media import RATE, decode, open_sound
 from core.media.chunks import CAPTURE_RATE, read_flac
+from standins.mail import messages
 from tests.live import CHROMIUM, FLAGS, PASSWORD, Client, until
 
 FED = ["--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream"]
@@ -196,3 +197,88 @@ def test_struck_back_and_cut_off(house, microphone, fed):
 def test_no_microphone_is_said(house, enter):
     page = enter(house, "maren@larkmoor.example", to="/capture")
     expect(page.get_by_role("alert")).to_contain_text(re.compile("microphone", re.I))
+
+
+def test_rehearsal_says_what_works_and_leaves_nothing(house, microphone, fed):
+    page = microphone(house, fed)
+    page.get_by_role("link", name="Rehearse first").click()
+    page.get_by_role("button", name="Begin the rehearsal").click()
+    expect(page.get_by_text(re.compile("Heard: “"))).to_be_visible(timeout=30_000)
+    for said in ("It answers.", "Your voice is well above the background.", "A second of sound takes"):
+        expect(page.get_by_text(re.compile(re.escape(said)))).to_be_visible()
+    page.get_by_role("button", name="That is enough").click()
+    expect(page.get_by_role("button", name="Rehearse again")).to_be_visible()
+    until(lambda: house.rows("select count(*) from meetings_meeting where place = 'rehearsal'") == [(0,)], 10)
+    page.get_by_role("link", name="Today").click()
+    expect(page.get_by_role("heading", name="Today")).to_be_visible()
+    expect(page.get_by_text("Rehearsal")).to_have_count(0)
+
+
+def test_a_memo_reaches_a_colleague_who_answers(house, microphone, fed, enter):
+    page = microphone(house, fed)
+    page.get_by_role("link", name="A memo to colleagues").click()
+    page.get_by_role("combobox", name="To whom").fill("Yuki Hanamori")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Begin").click()
+    expect(page.get_by_text("On the record", exact=True)).to_be_visible()
+    page.wait_for_timeout(7000)
+    stop(page)
+    expect(page.get_by_role("heading", name="Record", exact=True)).to_be_visible(timeout=60_000)
+    address = page.url
+    mail = until(lambda: [m for m in messages(house.mail) if "spoken a memo to you" in str(m["subject"])], 20)
+    assert str(mail[0]["to"]) == "yuki@larkmoor.example" and address in mail[0].get_body(("plain",)).get_content()
+    yuki = enter(house, "yuki@larkmoor.example", to=address.removeprefix(house.url))
+    expect(yuki.get_by_role("region", name="Record").get_by_text(re.compile("hear me", re.I))).to_be_visible()
+    yuki.get_by_label("Write a note").fill("Thank you, I'll ask him")
+    yuki.get_by_role("checkbox", name="Share").check()
+    yuki.get_by_role("region", name="Notes").get_by_role("button", name="Add").click()
+    expect(page.get_by_text("Thank you, I'll ask him")).to_be_visible(timeout=10_000)
+
+
+def test_people_in_the_room_answer_the_notice_and_read_captions(house, microphone, fed, enter):
+    page = microphone(house, fed)
+    page.get_by_label("What is it?").fill("Notice shown")
+    page.get_by_role("button", name="Begin").click()
+    page.get_by_role("button", name="Show it as a page").click()
+    expect(page.get_by_role("img", name="QR code of the page with the notice")).to_be_visible()
+    shown = page.get_by_role("link", name="Open the page").get_attribute("href")
+    visitor = enter(house, "idris@larkmoor.example")  # any browser; the page asks for no sign-in
+    visitor.context.clear_cookies()
+    visitor.goto(house.url + shown)
+    expect(visitor.get_by_role("status")).to_contain_text("Off the record now")
+    visitor.get_by_role("button", name="español").click()
+    expect(visitor.get_by_text("Guardamos un registro")).to_be_visible()
+    visitor.get_by_label("Your name").fill("Ana Ruiz")
+    visitor.get_by_role("button", name="I agree").click()
+    expect(visitor.get_by_text("Your answer is kept")).to_be_visible()
+    expect(page.get_by_text("Ana Ruiz")).to_be_visible()
+    page.get_by_role("dialog").get_by_role("button", name="Begin").click()
+    expect(visitor.get_by_text("On the record now")).to_be_visible(timeout=10_000)
+    captions = page.context.new_page()
+    captions.goto(page.url + "/captions?language=es")
+    expect(captions.get_by_text(re.compile("micrófono", re.I))).to_be_visible(timeout=30_000)
+    captions.close()
+    page.bring_to_front()
+    stop(page)
+
+
+def test_several_files_at_once_go_on_while_one_is_elsewhere(house, enter, tmp_path):
+    paths = []
+    for name, said in (
+        ("2026-10-05 09.30 Morning round.txt", "Maren: We met by the gate."),
+        ("second.srt", "1\n00:00:01,000 --> 00:00:03,000\nYuki: Later, then.\n"),
+    ):
+        (tmp_path / name).write_text(said, encoding="utf-8")
+        paths.append(tmp_path / name)
+    page = enter(house, "maren@larkmoor.example", to="/give")
+    page.set_input_files("input[type=file]", paths)
+    expect(page.get_by_text("These 2 files are")).to_be_visible()
+    page.get_by_role("link", name="Today").click()
+    expect(page.get_by_text("2 files have arrived.")).to_be_visible()
+    page.get_by_role("status").get_by_role("link", name="Open").click()
+    first = page.get_by_role("form", name="2026-10-05 09.30 Morning round.txt")
+    expect(first.get_by_label("What was it?")).to_have_value("Morning round")
+    expect(first.get_by_label("When did it begin?")).to_have_value("2026-10-05T09:30")
+    first.get_by_role("button", name="Take it in").click()
+    page.get_by_role("status").get_by_role("link", name="Morning round").click()
+    expect(page.get_by_text("those shown are estimated")).to_be_visible(timeout=30_000)

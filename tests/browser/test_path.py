@@ -18,7 +18,7 @@ def test_the_whole_way(house, enter, talk):
     maren = enter(house, "maren@larkmoor.example")
 
     # Give a recording, with a title, a date, the people who were there.
-    maren.get_by_role("link", name="Give a file").click()
+    maren.get_by_role("link", name="Give files").click()
     maren.set_input_files("input[type=file]", talk)
     maren.get_by_label("What was it?").fill("Heating: boiler sizes 🌧")
     maren.get_by_label("When did it begin?").fill("2026-10-06T11:00")

@@ -32,7 +32,7 @@ def test_axe_finds_nothing_serious(demo_house, enter, size, scheme):
         "/": "Today",
         "/library": "Library",
         "/library?q=boiler": "Library",
-        "/give": "Give a file",
+        "/give": "Give files",
         "/account": "Account",
         f"/meetings/{frost}": "What happened",
         f"/meetings/{frost}/settings": "People and sharing",
@@ -133,7 +133,7 @@ def test_a_guest_sees_only_where_they_were_and_changes_nothing(demo_house, enter
     page = enter(demo_house, "gwen@castellow.example", to="/library")
     rows = page.get_by_role("main").get_by_role("link")
     expect(rows).to_have_count(1)
-    expect(page.get_by_role("link", name="Give a file")).to_have_count(0)
+    expect(page.get_by_role("link", name="Give files")).to_have_count(0)
     rows.first.click()
     expect(page.get_by_role("heading", name="Minutes", exact=True)).to_be_visible()
     expect(page.get_by_role("button", name="Write a line")).to_have_count(0)

@@ -15,6 +15,7 @@ import { Spread } from "./views/spread/spread";
 import { Capture } from "./views/capture/capture";
 import { Captions } from "./views/live/captions";
 import { NoticePage } from "./views/notice/notice";
+import { Rehearsal } from "./views/capture/rehearsal";
 import { Give } from "./views/give/give";
 import { Settings } from "./views/settings/settings";
 import { Account } from "./views/account/account";
@@ -59,6 +60,7 @@ export function App() {
                 <Route path="/meetings/:id/captions" element={<Captions />} />
                 <Route element={<Inside />}>
                   <Route path="/capture" element={<Capture />} />
+                  <Route path="/rehearsal" element={<Rehearsal />} />
                   <Route index element={<Today />} />
                   <Route path="/library" element={<Library />} />
                   <Route path="/give" element={<Give />} />

@@ -12,3 +12,5 @@ const nonce = document.querySelector<HTMLMetaElement>('meta[name="nonce"]')?.con
 if (nonce) setNonce(nonce);
 applyScheme();
 createRoot(document.getElementById("root")!).render(<App />);
+// Beside the page, so that it opens also while the server is away; where a browser does not allow it, all else works.
+if (import.meta.env.PROD) navigator.serviceWorker?.register("/worker.js").catch(() => undefined);

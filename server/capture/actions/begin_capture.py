@@ -8,6 +8,7 @@ from django.db import transaction
 
 from server.accounts.models import Membership
 from server.audit.log import log
+from server.capture.actions.discard_rehearsal import discard_forgotten
 from server.capture.actions.take_upload import Given, create_meeting
 from server.capture.models import Capture
 from server.capture.queries import check_allowance
@@ -28,6 +29,7 @@ def begin_capture(membership: Membership, capture_id: UUID, given: Given) -> Cap
             raise Refused(409, "There is another capture of this id. Begin again.")
         return known
     check_allowance(membership)
+    discard_forgotten(membership)
     with transaction.atomic():
         meeting = create_meeting(membership, given)
         capture = Capture.objects.create(pk=capture_id, meeting=meeting)

@@ -878,7 +878,11 @@ export interface paths {
         get: operations["server_capture_api_capture"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Discard
+         * @description Throw a rehearsal away, with all of it.
+         */
+        delete: operations["server_capture_api_discard"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3302,6 +3306,26 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CaptureOut"];
                 };
+            };
+        };
+    };
+    server_capture_api_discard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                capture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

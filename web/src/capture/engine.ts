@@ -265,17 +265,26 @@ class Engine {
     this.sent();
   }
 
+  /** Stop, and forget on this device all that has not left it: the end of a rehearsal. */
+  async discard() {
+    const capture = this.state.capture;
+    const tap = this.tap;
+    this.tap = null;
+    window.clearInterval(this.watch);
+    await tap?.end();
+    stopAll(this.streams);
+    this.streams = [];
+    await this.writing;
+    if (capture) await forget(capture.id);
+    this.letGo();
+    this.set({ phase: "idle", capture: null, samples: 0, level: QUIET, trouble: null });
+  }
+
   /** Stop a capture that was cut off, with what this device has of it. */
   async finish(capture: Kept) {
     await put({ ...capture, stopped: true }, { kind: "stop", capture: capture.id });
     this.set({ unfinished: this.state.unfinished.filter((one) => one.id !== capture.id) });
     this.sender.poke();
-  }
-
-  /** Nothing was captured: forget it. */
-  async abandon(capture: string) {
-    await forget(capture);
-    this.set({ unfinished: this.state.unfinished.filter((one) => one.id !== capture) });
   }
 
   private letGo() {

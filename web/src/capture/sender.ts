@@ -1,13 +1,14 @@
 import { csrfToken } from "../api/client";
 import { done, first, forget, waiting, type Letter } from "./keep";
 
-export interface Sending { waiting: number; lost: boolean; problem: string | null }
+/** `took`: milliseconds from sending the last second of sound to knowing that it is kept. */
+export interface Sending { waiting: number; lost: boolean; problem: string | null; took: number | null }
 
 /** Sends the outbox, oldest first; a letter is dropped only when the server has said that it has it. One tab at a time does this. */
 export class Sender {
   private running = false;
   private wake: (() => void) | undefined;
-  state: Sending = { waiting: 0, lost: false, problem: null };
+  state: Sending = { waiting: 0, lost: false, problem: null, took: null };
 
   constructor(private tell: () => void) {}
 
@@ -30,11 +31,12 @@ export class Sender {
         if (!(await this.rest(3000))) return;
         continue;
       }
+      const began = performance.now();
       const outcome = await send(letter);
       if (outcome.sent) {
         await done(letter);
         pause = 500;
-        this.set({ waiting: await waiting(), lost: false, problem: null });
+        this.set({ waiting: await waiting(), lost: false, problem: null, ...(letter.kind === "chunk" ? { took: Math.round(performance.now() - began) } : {}) });
       } else if (outcome.gone) {
         await forget(letter.capture);
         this.set({ waiting: await waiting(), lost: false, problem: outcome.said });
@@ -54,8 +56,8 @@ export class Sender {
     });
   }
 
-  private set(state: Sending) {
-    this.state = state;
+  private set(state: Partial<Sending>) {
+    this.state = { ...this.state, ...state };
     this.tell();
   }
 }

@@ -5,6 +5,7 @@ import { Link, NavLink, useLocation, useNavigate } from "react-router";
 import type { Schemas } from "../api/client";
 import { signOut } from "../api/session";
 import { engine } from "../capture/engine";
+import { useUploads } from "../capture/uploads";
 import { useCapture } from "../capture/use";
 import { t } from "../texts";
 import { useKeys } from "./keys";
@@ -23,6 +24,7 @@ const tab = ({ isActive }: { isActive: boolean }) => `border-b-2 px-1 py-3 ${isA
 /** A capture that goes on while one is elsewhere in the program; and one that was cut off. */
 function Running() {
   const { phase, capture, samples, unfinished, sending } = useCapture();
+  const files = useUploads();
   const where = useLocation();
   useEffect(() => { void engine.wake(); }, []);
   if (capture && phase !== "idle" && where.pathname !== `/meetings/${capture.meeting}` && where.pathname !== "/rehearsal") {
@@ -36,6 +38,8 @@ function Running() {
       </p>
     );
   }
+  const coming = files.filter((one) => one.state === "sending" || one.state === "waiting");
+  if (files.length && where.pathname !== "/give") return <p role="status" className="border-t border-rule bg-wash px-6 py-1 text-sm">{coming.length ? t.give.coming(coming.length, Math.round(coming.reduce((sum, one) => sum + one.percent, 0) / coming.length)) : t.give.toSay(files.length)} <Link to="/give" className="underline underline-offset-4">{t.capture.openIt}</Link></p>;
   if (unfinished.length && where.pathname !== "/capture") return <p role="alert" className="border-t border-rule bg-wash px-6 py-1 text-sm">{t.capture.unfinished(unfinished[0]!.title)} <Link to="/capture" className="underline underline-offset-4">{t.capture.openIt}</Link></p>;
   return null;
 }

@@ -1,10 +1,10 @@
-import { agenda, capture, live, notes, notice, rehearsal } from "./capture.en";
+import { agenda, capture, live, notes, notice, rehearsal, workspace } from "./capture.en";
 
 /** Every text of the interface, in English. Another language is another file of the same shape. */
 export const en = {
-  agenda, capture, live, notes, notice, rehearsal,
+  agenda, capture, live, notes, notice, rehearsal, workspace,
   name: "Aftershower",
-  nav: { today: "Today", library: "Library", give: "Give a file", account: "Account", signOut: "Sign out", shortcuts: "Shortcuts", main: "Main", skip: "Skip to the page" },
+  nav: { today: "Today", library: "Library", give: "Give files", account: "Account", signOut: "Sign out", shortcuts: "Shortcuts", main: "Main", skip: "Skip to the page" },
   door: {
     title: "Sign in", signUpTitle: "Make an account", email: "E-mail", password: "Password", yourName: "Your name", enter: "Sign in", make: "Make an account", toSignUp: "No account yet? Make one",
     toSignIn: "Have an account? Sign in", forgot: "Forgotten the password?", closed: "Accounts here are made by invitation.",
@@ -26,10 +26,12 @@ export const en = {
     hear: "Hear it", notReady: "not ready yet", all: "All meetings",
   },
   give: {
-    title: "Give a file", drop: "Drop a recording or a transcript here", choose: "Choose a file", kinds: "Sound, video, or a transcript as WebVTT, SRT or JSON. Up to 4 GB; the sound of a long meeting is best as Opus or MP3.",
+    title: "Give files", drop: "Drop recordings or transcripts here", more: "Drop more here", choose: "Choose files", kinds: "Sound, video, or a transcript as WebVTT, SRT, DOCX, plain text or JSON. Up to 4 GB and 12 hours a file; the sound of a long meeting is best as Opus or MP3.",
+    monthly: (left: number, all: number) => `${left} of this month's ${all} minutes are left.`, several: (n: number) => `These ${n} files are`, together: { "": "meetings of their own", parts: "parts of one meeting, in this order", tracks: "tracks of one meeting, at the same time" } as Record<string, string>,
+    coming: (n: number, percent: number) => `${n} ${n === 1 ? "file is" : "files are"} on the way, ${percent} %.`, toSay: (n: number) => `${n} ${n === 1 ? "file has" : "files have"} arrived. Say what ${n === 1 ? "it is" : "they are"}, and ${n === 1 ? "it is" : "they are"} taken in.`, taken: "Taken in:", inTurn: "Waits for its turn", length: (time: string) => `It lasts ${time}.`, estimate: (time: string) => `Ready about ${time} after it is taken in.`, proposed: (zone: string) => `Proposed from the file. ${zone}`, terms: "Names and jargon to expect", termsHint: "Separated by commas: so that they are heard right.", voices: "Voices",
     meeting: "What was it?", when: "When did it begin?", people: "Who was there?", peopleHint: "Type a name and press Enter. Voices can be named after them later.", series: "Series", seriesHint: "If it recurs: the same name each time.",
     language: "Language", detect: "Find out", seen: "Who may see it", keep: "Take it in", arriving: (percent: number) => `${percent} % has arrived`, arrived: "It has arrived.", waitArrive: "It will be taken in as soon as it has arrived.",
-    pause: "Pause", resume: "Go on", remove: "Take another", lost: "The connection was lost. What has arrived is kept; it goes on by itself when the connection is back.",
+    pause: "Pause", resume: "Go on", remove: "Not this one", lost: "The connection was lost. What has arrived is kept; it goes on by itself when the connection is back.",
     existing: "Open that one", again: "Keep as a second meeting", remove_person: (name: string) => `Take ${name} out`, tooLarge: "This file is larger than 4 GB. Export its sound alone, and give that.", empty: "This file is empty. Check where it came from.",
   },
   visibility: { mine: "Just me", present: "Who was there", workspace: "Everyone in the workspace" } as Record<string, string>,
@@ -39,7 +41,7 @@ export const en = {
   },
   spread: {
     minutes: "Minutes", record: "Record", settings: "People and sharing", seenBy: (who: string) => `Seen by: ${who.toLowerCase()}`, play: "Play", pause: "Pause", speed: "Speed", follow: "Follow the sound", chapters: "Chapters",
-    nothing: "Nothing was heard in this recording: nobody speaks in it. If that is wrong, check that the right file was given.", noSound: "There is no sound with this record: it came as a transcript.",
+    nothing: "Nothing was heard in this recording: nobody speaks in it. If that is wrong, check that the right file was given.", untimed: "This transcript came without times; those shown are estimated from the length of the text.", noSound: "There is no sound with this record: it came as a transcript.",
     sections: { gist: "Gist", decisions: "Decisions", actions: "Actions", questions: "Open questions" } as Record<string, string>,
     none: { gist: "Nothing to sum up yet.", decisions: "The record settles nothing.", actions: "Nobody took anything on.", questions: "Nothing stayed open." } as Record<string, string>,
     write: "Write a line", correct: "Correct", remove: "Remove", save: "Keep", cancel: "Leave it", removed: "Line removed.", undo: "Put it back", inHand: (name: string) => `In ${name}'s hand`,

@@ -7,6 +7,7 @@ import { Trouble, Wait } from "../../parts/states";
 import { applyScheme, chosenScheme, type Scheme } from "../../parts/scheme";
 import { showDay, zone } from "../../parts/time";
 import { t } from "../../texts";
+import { Capturing } from "./capturing";
 
 type Role = "owner" | "admin" | "member" | "guest";
 
@@ -18,6 +19,7 @@ export function Account() {
       <h1 className="mb-5 text-2xl">{t.account.title}</h1>
       <Me me={me.data} />
       <Members me={me.data} />
+      {["owner", "admin"].includes(me.data.role ?? "") && <Capturing />}
     </div>
   );
 }

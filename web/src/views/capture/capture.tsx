@@ -80,7 +80,7 @@ export function Capture() {
   return (
     <div className="mx-auto w-full max-w-3xl px-4 py-8 sm:px-6">
       <h1 className="mb-1 text-2xl">{memo ? t.capture.memoTitle : t.capture.title}</h1>
-      <p className="mb-5 text-faded">{memo ? t.capture.memoHint : <><Link className="plain px-0 underline underline-offset-4" to="/rehearsal">{t.capture.rehearse}</Link> · <Link className="plain px-0 underline underline-offset-4" to="/capture?memo">{t.capture.memo}</Link></>}</p>
+      <p className="mb-5 text-faded">{memo ? t.capture.memoHint : <><Link className="plain px-0 underline underline-offset-4" to="/rehearsal">{t.capture.rehearse}</Link> · <Link className="plain px-0 underline underline-offset-4" to="/capture?memo">{t.capture.memo}</Link> · <Link className="plain px-0 underline underline-offset-4" to="/give">{t.nav.give}</Link></>}</p>
       {running.elsewhere && <p role="status" className="mb-4 border-l-4 border-brass pl-3">{t.capture.elsewhere}</p>}
       <form className="sheet flex flex-col gap-5 p-6" onSubmit={(event) => { event.preventDefault(); begin(); }}>
         <div className="grid items-end gap-5 sm:grid-cols-[minmax(0,1fr)_auto]">

@@ -60,11 +60,16 @@ export function Notes({ meeting, now, hear }: { meeting: Schemas["MeetingOut"]; 
       {meeting.changeable && (
         <div className="mt-3">
           <p className="flex flex-wrap items-center gap-2 text-sm"><span className="text-faded">{t.notes.mark}:</span>{notes.data?.kinds.map((kind, index) => <button key={kind} type="button" className="press px-2 py-0.5 text-sm" aria-keyshortcuts={index === 0 ? "k" : `F${index + 6}`} onClick={() => flag(kind)}>{kind}</button>)}</p>
-          <ul className="mt-1 text-sm">{notes.data?.marks.map((one) => <li key={one.id} className="flex items-baseline gap-3 py-0.5"><button type="button" className="cite" disabled={!hear} onClick={() => hear?.(one.start)}>{clock(one.start)}</button><span className="grow">{one.kind}</span><button type="button" className="plain text-xs" onClick={() => unmark.mutate({ id: one.id, removed: true }, { onSuccess: () => say(t.notes.removed, () => unmark.mutate({ id: one.id, removed: false })) })}>{t.notes.unmark}</button></li>)}</ul>
+          <ul className="mt-1 text-sm">{notes.data?.marks.map((one) => <li key={one.id} className="flex items-baseline gap-3 py-0.5"><At seconds={one.start} hear={hear} /><span className="grow">{one.kind}</span><button type="button" className="plain text-xs" onClick={() => unmark.mutate({ id: one.id, removed: true }, { onSuccess: () => say(t.notes.removed, () => unmark.mutate({ id: one.id, removed: false })) })}>{t.notes.unmark}</button></li>)}</ul>
         </div>
       )}
     </section>
   );
+}
+
+/** A time: to be heard where there is sound already, else to be read. */
+function At({ seconds, hear }: { seconds: number; hear: ((seconds: number) => void) | undefined }) {
+  return hear ? <button type="button" className="cite justify-self-start" aria-label={t.spread.hear(clock(seconds))} onClick={() => hear(seconds)}>{clock(seconds)}</button> : <span className="text-xs text-faded">{clock(seconds)}</span>;
 }
 
 function OneNote({ meeting, note, hear }: { meeting: Schemas["MeetingOut"]; note: Note; hear: ((seconds: number) => void) | undefined }) {
@@ -73,7 +78,7 @@ function OneNote({ meeting, note, hear }: { meeting: Schemas["MeetingOut"]; note
   const [text, setText] = useState<string | null>(null);
   return (
     <li className="group grid grid-cols-[3.2rem_1fr_auto] items-baseline gap-x-1 border-b border-rule py-1.5">
-      {note.at === null ? <span /> : <button type="button" className="cite justify-self-start" disabled={!hear} onClick={() => hear?.(note.at!)}>{clock(note.at ?? 0)}</button>}
+      {note.at === null ? <span /> : <At seconds={note.at ?? 0} hear={hear} />}
       {text === null ? <span className="font-serif whitespace-pre-wrap">{note.text}</span>
         : <form onSubmit={(event) => { event.preventDefault(); change.mutate({ text }, { onSuccess: () => setText(null) }); }}><input aria-label={t.notes.write} autoFocus className="field font-serif" value={text} onChange={(event) => setText(event.target.value)} onBlur={() => { if (text.trim() && text !== note.text) change.mutate({ text }); setText(null); }} /></form>}
       <span className="flex items-baseline text-xs text-faded">

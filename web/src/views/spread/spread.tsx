@@ -228,7 +228,7 @@ export function Spread() {
           <Tabs.Content value="record" className="sheet min-h-0 grow"><div ref={setRecordPage} tabIndex={-1} className={page}>{recordView}</div></Tabs.Content>
         </Tabs.Root>
       )}
-      {player ? <Controls player={player} meeting={it} follow={follow} setFollow={setFollow} /> : <p className="border-t border-rule bg-paper px-6 py-2 text-sm text-faded">{t.spread.noSound}</p>}
+      {player ? <Controls player={player} meeting={it} follow={follow} setFollow={setFollow} /> : <p className="border-t border-rule bg-paper px-6 py-2 text-sm text-faded">{t.spread.noSound} {it.recording?.timed === false && t.spread.untimed}</p>}
     </div>
   );
 }

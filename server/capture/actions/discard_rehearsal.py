@@ -1,0 +1,31 @@
+"""A rehearsal leaves nothing behind."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from django.db import transaction
+from django.utils import timezone
+
+from server.accounts.models import Membership
+from server.audit.log import log
+from server.capture.models import Capture
+from server.meetings.models import Meeting, Place
+from server.problems import Refused
+
+_FORGOTTEN = timedelta(hours=1)
+
+
+def discard_rehearsal(membership: Membership, capture: Capture) -> None:
+    """Delete a rehearsal with all that was captured of it. Raises Refused for anything else."""
+    if capture.meeting.place != Place.REHEARSAL or capture.meeting.created_by_id != membership.user_id:
+        raise Refused(409, "Only a rehearsal of one's own is thrown away. A meeting is struck or taken out of the library.")
+    with transaction.atomic():
+        capture.meeting.delete()
+        log(membership.workspace, membership.user, "end rehearsal")
+
+
+def discard_forgotten(membership: Membership) -> None:
+    """Delete rehearsals of the member whose page died before it could."""
+    before = timezone.now() - _FORGOTTEN
+    Meeting.objects.filter(place=Place.REHEARSAL, created_by=membership.user, created_at__lt=before).delete()
