@@ -51,6 +51,8 @@ def listen(capture_id: str) -> None:
     try:
         for stretch in _stretches(capture_id):
             _listen_in(capture_id, stretch)
+    except (Capture.DoesNotExist, Stretch.DoesNotExist):
+        logger.info("capture %s was thrown away while it was heard", capture_id)
     finally:
         close_old_connections()
 

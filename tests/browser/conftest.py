@@ -30,13 +30,18 @@ def demo_house(tmp_path_factory):
 
 
 @pytest.fixture(scope="session")
-def chromium():
+def playwright():
     # Playwright's own loop and Django's guard against calls from a loop do not know of each other.
     os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        yield browser
-        browser.close()
+    with sync_playwright() as running:
+        yield running
+
+
+@pytest.fixture(scope="session")
+def chromium(playwright):
+    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+    yield browser
+    browser.close()
 
 
 @pytest.fixture

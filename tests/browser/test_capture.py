@@ -6,7 +6,7 @@ import re
 
 import numpy as np
 import pytest
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import Page, expect
 from scipy.signal import correlate, resample_poly
 
 from core.media import RATE, decode, open_sound
@@ -29,17 +29,22 @@ def fed(tmp_path_factory):
     return folder / "fed.wav"
 
 
+@pytest.fixture(scope="module", autouse=True)
+def live(house):
+    """A worker that hears captures while they go on."""
+    return house.start_live()
+
+
 @pytest.fixture
-def microphone():
+def microphone(playwright):
     """Opens a browser whose microphone plays a file; sign-in included."""
     open_ones = []
 
     def go(house, wav, email="maren@larkmoor.example", size=(1280, 800)) -> Page:
-        playwright = sync_playwright().start() if not open_ones else open_ones[0][0]
         browser = playwright.chromium.launch(
             executable_path=CHROMIUM, args=[*FLAGS, *FED, f"--use-file-for-fake-audio-capture={wav}%noloop"]
         )
-        open_ones.append((playwright, browser))
+        open_ones.append(browser)
         context = browser.new_context(
             viewport={"width": size[0], "height": size[1]}, locale="en-GB", permissions=["microphone"], timezone_id="Europe/London"
         )
@@ -52,10 +57,8 @@ def microphone():
         return page
 
     yield go
-    for _, browser in open_ones:
+    for browser in open_ones:
         browser.close()
-    if open_ones:
-        open_ones[0][0].stop()
 
 
 def begin(page: Page, title: str) -> str:
@@ -88,7 +91,6 @@ def place(piece: np.ndarray, whole: np.ndarray) -> tuple[int, float]:
 
 
 def test_a_minute_with_a_pause_and_a_server_restart(house, microphone, fed):
-    house.start_live()
     page = microphone(house, fed)
     meeting = begin(page, "Heating, captured")
 
@@ -177,7 +179,7 @@ def test_struck_back_and_cut_off(house, microphone, fed):
     page.wait_for_timeout(6000)
     page.get_by_role("button", name="Off, and the last two minutes too").click()
     page.get_by_role("button", name="Strike them").click()
-    expect(page.get_by_text(re.compile("struck. It is gone for good"))).to_be_visible()
+    expect(page.get_by_text(re.compile("struck. It is gone for good")).first).to_be_visible()
     until(lambda: house.rows("select 1 from capture_struck"), 10)
     [(left,)] = house.rows("select coalesce(sum(length(data)), 0) from capture_chunk")
     assert left == 0

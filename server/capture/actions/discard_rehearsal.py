@@ -21,6 +21,8 @@ def discard_rehearsal(membership: Membership, capture: Capture) -> None:
     if capture.meeting.place != Place.REHEARSAL or capture.meeting.created_by_id != membership.user_id:
         raise Refused(409, "Only a rehearsal of one's own is thrown away. A meeting is struck or taken out of the library.")
     with transaction.atomic():
+        # Whoever writes to a capture locks it first; so does who deletes it.
+        Capture.objects.select_for_update().get(pk=capture.pk)
         capture.meeting.delete()
         log(membership.workspace, membership.user, "end rehearsal")
 

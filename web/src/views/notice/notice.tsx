@@ -6,7 +6,8 @@ import { useChange } from "../../api/hooks";
 import { Wait } from "../../parts/states";
 import { t } from "../../texts";
 
-const named = new Intl.DisplayNames(undefined, { type: "language" });
+/** Each language by its own name: who looks for it reads no other. */
+const ownName = (code: string) => new Intl.DisplayNames([code], { type: "language", fallback: "code" }).of(code) ?? code;
 const STATES: Record<string, string> = { on: t.notice.on, off: t.notice.off, stopping: t.notice.over, stopped: t.notice.over };
 
 /** What people in the room see by the code: the notice, on or off the record, and a way to answer. No sign-in. */
@@ -24,7 +25,7 @@ export function NoticePage() {
   const shown = texts[language] ? language : "en";
   return (
     <main className="mx-auto flex min-h-dvh max-w-xl flex-col gap-5 px-5 py-10">
-      <p className="flex flex-wrap gap-x-3">{Object.keys(texts).map((code) => <button key={code} type="button" aria-pressed={code === shown} className="plain aria-pressed:text-ink aria-pressed:underline" onClick={() => setLanguage(code)}>{named.of(code)}</button>)}</p>
+      <p className="flex flex-wrap gap-x-3">{Object.keys(texts).map((code) => <button key={code} type="button" aria-pressed={code === shown} lang={code} className="plain aria-pressed:text-ink aria-pressed:underline" onClick={() => setLanguage(code)}>{ownName(code)}</button>)}</p>
       <h1 className="text-2xl">{t.notice.title}</h1>
       <p className="text-faded">{title}, {t.notice.by(workspace)}</p>
       <p role="status" className={`sheet px-4 py-3 text-lg ${state === "on" ? "border-l-4 border-l-lichen" : ""}`}>{STATES[state]}</p>
