@@ -1,11 +1,13 @@
 """Every view with the demo in it: axe-core finds nothing serious, the keyboard reaches everything, hands stand."""
 
 import re
+import uuid
 
 import pytest
 from playwright.sync_api import expect
 
 from tests.conftest import ROOT
+from tests.live import Client
 
 AXE = ROOT / "web/node_modules/axe-core/axe.min.js"
 MAREN = "maren@larkmoor.example"
@@ -22,20 +24,44 @@ def serious(page) -> list[str]:
     return [f"{one['id']}: {one['nodes'][0]['html'][:160]}" for one in found if one["impact"] in ("serious", "critical")]
 
 
+def half_captured(house) -> tuple[str, str]:
+    """A meeting that another device captures, with some lines; its id, and the address of its notice."""
+    client = Client(house, MAREN)
+    key = str(uuid.uuid4())
+    begun = {"id": key, "title": "Half captured", "started_at": "2026-10-06T09:00:00Z", "people": ["Idris Quaye"]}
+    meeting = client.call("POST", "/api/captures", begun).json()["meeting"]
+    client.call("PUT", f"/api/captures/{key}/stretches/0", {"tracks": ["room"], "begun_at": "2026-10-06T09:00:00Z"})
+    client.call("PUT", f"/api/meetings/{meeting}/agenda", {"points": [{"text": "Glass", "minutes": 5}]})
+    client.call("POST", f"/api/meetings/{meeting}/notes", {"text": "Ask about the grant", "at": 3.0, "shared": True})
+    client.call("POST", f"/api/meetings/{meeting}/marks", {"kind": "Important", "start": 0, "end": 3})
+    house.python(f"""
+from server.capture.models import Capture
+capture = Capture.objects.get(pk="{key}")
+capture.lines.create(number=1, start=0, end=2, text="Morning all.", settled=True)
+capture.lines.create(number=2, start=2, end=3, text="Is that", settled=False)
+""")
+    return meeting, client.call("GET", f"/api/meetings/{meeting}/notices").json()["page"]
+
+
 @pytest.mark.parametrize("scheme", ["day", "night"])
 @pytest.mark.parametrize("size", [(1280, 800), (390, 844)], ids=["desktop", "phone"])
 def test_axe_finds_nothing_serious(demo_house, enter, size, scheme):
     page = enter(demo_house, MAREN, size)
     page.evaluate("scheme => localStorage.setItem('scheme', scheme)", scheme)
     frost = meeting_id(demo_house, "What happened on the frost")
+    captured, notice = half_captured(demo_house)
     views = {
         "/": "Today",
         "/library": "Library",
         "/library?q=boiler": "Library",
         "/give": "Give files",
+        "/capture": "Capture a meeting",
+        "/rehearsal": "Rehearsal",
         "/account": "Account",
         f"/meetings/{frost}": "What happened",
         f"/meetings/{frost}/settings": "People and sharing",
+        f"/meetings/{captured}": "Half captured",
+        notice: "This meeting is being recorded",
     }
     found = {}
     for path, heading in views.items():
