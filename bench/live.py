@@ -7,7 +7,6 @@ import difflib
 import hashlib
 import re
 import statistics
-import tempfile
 import time
 import uuid
 from concurrent.futures import ThreadPoolExecutor
@@ -19,12 +18,12 @@ import av
 import numpy as np
 
 from bench.hearing import DEMO, MODELS
+from bench.house import running
 from bench.tables import table
 from core.hearing import Ear
 from core.media import RATE
 from core.media.chunks import CAPTURE_RATE, CHUNK
-from house.postgres import Cluster
-from tests.live import Client, House
+from tests.live import Client
 
 _SECONDS = 90
 _LOOK = 0.2  # seconds between looks at the live record; that much of a delay may be the bench's own
@@ -42,30 +41,21 @@ class Outcome:
 def run() -> None:
     """Print the median and 95th percentile from the end of a word to its first appearance; and what a short window saves."""
     ear = Ear(MODELS)
-    with tempfile.TemporaryDirectory() as scratch:
-        folder = Path(scratch)
-        talks = [_talk(ear, path) for path in sorted(DEMO.glob("*.opus"))[:2]]
-        _windows(ear, talks[0][0])
-        cluster = Cluster("test-postgres", durable=False)
-        started = cluster.start()
-        house = House(cluster, "bench_live", folder)
-        try:
-            house.load_people()
-            house.start_worker("--queues", "live", "--at-once", "4")
-            client = Client(house, "maren@larkmoor.example")
-            _capture(client, talks[0], until=8.0)  # the worker loads its models at the first sound
-            rows = []
-            for count in (1, 2):
-                with ThreadPoolExecutor(count) as together:
-                    outcomes = list(together.map(lambda talk: _capture(client, talk), talks[:count]))
-                delays = [delay for outcome in outcomes for delay in outcome.delays]
-                shown, behind = min(outcome.shown for outcome in outcomes), max(outcome.behind for outcome in outcomes)
-                rows.append([count, statistics.median(delays), _percentile(delays, 95), shown, behind, len(delays)])
-            print(table(["captures", "median s", "95th percentile s", "share of words shown", "most behind s", "words"], rows))
-        finally:
-            house.close()
-            if started:
-                cluster.stop()
+    talks = [_talk(ear, path) for path in sorted(DEMO.glob("*.opus"))[:2]]
+    _windows(ear, talks[0][0])
+    with running("bench_live") as house:
+        house.load_people()
+        house.start_live()
+        client = Client(house, "maren@larkmoor.example")
+        _capture(client, talks[0], until=8.0)  # the worker loads its models at the first sound
+        rows = []
+        for count in (1, 2):
+            with ThreadPoolExecutor(count) as together:
+                outcomes = list(together.map(lambda talk: _capture(client, talk), talks[:count]))
+            delays = [delay for outcome in outcomes for delay in outcome.delays]
+            shown, behind = min(outcome.shown for outcome in outcomes), max(outcome.behind for outcome in outcomes)
+            rows.append([count, statistics.median(delays), _percentile(delays, 95), shown, behind, len(delays)])
+        print(table(["captures", "median s", "95th percentile s", "share of words shown", "most behind s", "words"], rows))
 
 
 def _percentile(values: list[float], share: int) -> float:

@@ -6,12 +6,11 @@ import base64
 import hashlib
 import http.client
 import random
-import tempfile
 import time
 from pathlib import Path
 
+from bench.house import running
 from bench.tables import table
-from house.postgres import Cluster
 from tests.live import Client, House
 
 _SIZE, _PIECE, _CUTS = 1024**3, 8 * 1024**2, 10
@@ -19,21 +18,13 @@ _SIZE, _PIECE, _CUTS = 1024**3, 8 * 1024**2, 10
 
 def run() -> None:
     """Send 1 GB by tus, cutting the connection in the middle of a piece ten times; print time, memory, and whether it is the same file."""
-    cluster = Cluster("test-postgres", durable=False)
-    started = cluster.start()
-    with tempfile.TemporaryDirectory() as scratch:
-        house = House(cluster, "bench_uploads", Path(scratch))
-        try:
-            house.load_people()
-            _run(house, Path(scratch))
-        finally:
-            house.close()
-            if started:
-                cluster.stop()
+    with running("bench_uploads") as house:
+        house.load_people()
+        _run(house)
 
 
-def _run(house: House, folder: Path) -> None:
-    file, chance = folder / "large.wav", random.Random(1)
+def _run(house: House) -> None:
+    file, chance = house.folder / "large.wav", random.Random(1)
     with file.open("wb") as sink:
         block = chance.randbytes(1024**2)
         for index in range(_SIZE // len(block)):

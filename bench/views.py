@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import statistics
-import tempfile
 import time
 from pathlib import Path
 
 from playwright.sync_api import sync_playwright
 
+from bench.house import running
 from bench.tables import table
-from house.postgres import Cluster
 from tests.live import CHROMIUM, FLAGS, PASSWORD, Client, House
 
 MAREN = "maren@larkmoor.example"
@@ -32,26 +31,18 @@ def three_hours() -> str:
 
 def run() -> None:
     """Print medians; the baseline of the calls is /api/health, of the paints the empty sign-in page."""
-    cluster = Cluster("test-postgres", durable=False)
-    started = cluster.start()
-    with tempfile.TemporaryDirectory() as scratch:
-        house = House(cluster, "bench", Path(scratch))
-        try:
-            house.python("from django.core.management import call_command; call_command('load_demo')")
-            house.start_worker()
-            maren = Client(house, MAREN)
-            (Path(scratch) / "long.vtt").write_text(three_hours(), encoding="utf-8")
-            began = time.perf_counter()
-            long = maren.give(Path(scratch) / "long.vtt")
-            state = maren.ready(long, 300)["state"]
-            print(f"three hours of transcript, 4,000 turns: {state} after {time.perf_counter() - began:.1f} s\n")
-            meeting = str(house.rows("select id from meetings_meeting where title like 'What happened%%'")[0][0])
-            _calls(maren, meeting, long)
-            _paints(house, meeting, long)
-        finally:
-            house.close()
-            if started:
-                cluster.stop()
+    with running("bench") as house:
+        house.python("from django.core.management import call_command; call_command('load_demo')")
+        house.start_worker()
+        maren = Client(house, MAREN)
+        (house.folder / "long.vtt").write_text(three_hours(), encoding="utf-8")
+        began = time.perf_counter()
+        long = maren.give(house.folder / "long.vtt")
+        state = maren.ready(long, 300)["state"]
+        print(f"three hours of transcript, 4,000 turns: {state} after {time.perf_counter() - began:.1f} s\n")
+        meeting = str(house.rows("select id from meetings_meeting where title like 'What happened%%'")[0][0])
+        _calls(maren, meeting, long)
+        _paints(house, meeting, long)
 
 
 def _calls(maren: Client, meeting: str, long: str) -> None:

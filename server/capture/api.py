@@ -24,13 +24,12 @@ from server.capture.actions.keep_chunk import keep_chunk
 from server.capture.actions.open_stretch import open_stretch
 from server.capture.actions.stop_capture import stop_capture
 from server.capture.actions.strike_back import Part, strike_back
-from server.capture.actions.take_upload import Given
 from server.capture.models import Capture, Consent, Notice, Upload
 from server.capture.notices import SPOKEN, qr, read_out, texts_of
 from server.capture.queries import gaps_of, seconds_of, state_of
 from server.capture.uploads import path_of
-from server.meetings.api import GapOut, Zoned
-from server.meetings.models import Place, Visibility
+from server.meetings.api import AboutMeetingIn, GapOut
+from server.meetings.models import Place
 from server.meetings.seen import seen
 from server.pipeline.queries import estimate
 from server.problems import Refused
@@ -42,16 +41,9 @@ notice_router = Router(tags=["notice"])
 uploads_router = Router(tags=["capture"], auth=signed_in)
 
 
-class CaptureIn(Zoned):
+class CaptureIn(AboutMeetingIn):
     id: UUID
-    title: str = Field(min_length=1, max_length=200)
-    started_at: AwareDatetime
-    time_zone: str = "UTC"
-    people: list[str] = Field([], max_length=200)
-    series: str = Field("", max_length=200)
-    language: str = Field("", pattern=r"^([a-z]{2,3})?$")
     place: Place = Place.ROOM
-    visibility: Visibility = Visibility.PRESENT
 
 
 class BegunOut(Schema):
@@ -171,17 +163,7 @@ def _capture(membership: Membership, capture_id: UUID) -> Capture:
 @router.post("", response={201: BegunOut})
 def begin(request: HttpRequest, payload: CaptureIn):
     """Begin a capture under an id that the device made. The same id again gives the same capture."""
-    given = Given(
-        payload.title,
-        payload.started_at,
-        payload.time_zone,
-        payload.people,
-        payload.series,
-        payload.language,
-        payload.place,
-        payload.visibility,
-    )
-    capture = begin_capture(membership_of(request), payload.id, given)
+    capture = begin_capture(membership_of(request), payload.id, payload.given(payload.place))
     return 201, {"id": capture.pk, "meeting": capture.meeting_id}
 
 

@@ -99,10 +99,7 @@ class Zoned(Schema):
         return value
 
 
-class MeetingIn(Zoned):
-    upload: UUID
-    more: list[UUID] = Field([], max_length=30)
-    together: Recording.Together = Recording.Together.PARTS
+class AboutMeetingIn(Zoned):
     title: str = Field(min_length=1, max_length=200)
     started_at: AwareDatetime
     time_zone: str = "UTC"
@@ -110,6 +107,16 @@ class MeetingIn(Zoned):
     series: str = Field("", max_length=200)
     language: str = Field("", pattern=r"^([a-z]{2,3})?$")
     visibility: Visibility = Visibility.PRESENT
+
+    def given(self, place: str, **more) -> Given:
+        """The same for the actions."""
+        return Given(self.title, self.started_at, self.time_zone, self.people, self.series, self.language, place, self.visibility, **more)
+
+
+class MeetingIn(AboutMeetingIn):
+    upload: UUID
+    more: list[UUID] = Field([], max_length=30)
+    together: Recording.Together = Recording.Together.PARTS
     voices: int | None = Field(None, ge=1, le=30)
     terms: list[str] = Field([], max_length=200)
     again: bool = False
@@ -141,18 +148,7 @@ def give(request: HttpRequest, payload: MeetingIn):
     arrived = {upload.pk: upload for upload in Upload.objects.filter(pk__in=[payload.upload, *payload.more], user=request.user)}
     if missing := {payload.upload, *payload.more} - set(arrived):
         raise Refused(404, f"There is no such upload ({next(iter(missing))}). Give the file again.")
-    given = Given(
-        payload.title,
-        payload.started_at,
-        payload.time_zone,
-        payload.people,
-        payload.series,
-        payload.language,
-        Place.FILE,
-        payload.visibility,
-        payload.voices,
-        [term.strip() for term in payload.terms if term.strip()],
-    )
+    given = payload.given(Place.FILE, voices=payload.voices, terms=[term.strip() for term in payload.terms if term.strip()])
     uploads = [arrived[key] for key in dict.fromkeys([payload.upload, *payload.more])]
     if len(uploads) > 1:
         return 201, {"id": take_uploads(membership, uploads, given, payload.together).pk}

@@ -146,6 +146,7 @@ def test_with_the_keyboard_alone(demo_house, enter):
 def test_an_action_done_on_today_can_be_opened_again(demo_house, enter):
     page = enter(demo_house, MAREN)
     actions = page.get_by_role("region", name="My open actions").get_by_role("listitem")
+    expect(actions.first).to_be_visible()
     count = actions.count()
     first = actions.first.get_by_role("link").inner_text()
     actions.first.get_by_role("button").click()

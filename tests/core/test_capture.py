@@ -67,7 +67,12 @@ def live(ear, talk):
 def test_live_words_are_nearly_those_of_the_script(live):
     words = [word for _, step in live for word in step.settled]
     # Half as much again as the full hearing may err (0.09 on this talk), and the ends of phrases are hard while they are being said.
-    assert jiwer.wer(plain(" ".join(text for _, _, end, text in script("08-heating-call") if end < 47)), plain(" ".join(word.text for word in words))) < 0.2
+    assert (
+        jiwer.wer(
+            plain(" ".join(text for _, _, end, text in script("08-heating-call") if end < 47)), plain(" ".join(word.text for word in words))
+        )
+        < 0.2
+    )
     assert all(before.start <= after.start + 0.35 for before, after in zip(words, words[1:], strict=False))
 
 

@@ -1402,18 +1402,6 @@ export interface components {
         };
         /** MeetingIn */
         MeetingIn: {
-            /**
-             * Upload
-             * Format: uuid
-             */
-            upload: string;
-            /**
-             * More
-             * @default []
-             */
-            more: string[];
-            /** @default parts */
-            together: components["schemas"]["Together"];
             /** Title */
             title: string;
             /**
@@ -1443,6 +1431,18 @@ export interface components {
             language: string;
             /** @default present */
             visibility: components["schemas"]["Visibility"];
+            /**
+             * Upload
+             * Format: uuid
+             */
+            upload: string;
+            /**
+             * More
+             * @default []
+             */
+            more: string[];
+            /** @default parts */
+            together: components["schemas"]["Together"];
             /** Voices */
             voices?: number | null;
             /**
@@ -1946,11 +1946,6 @@ export interface components {
         };
         /** CaptureIn */
         CaptureIn: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
             /** Title */
             title: string;
             /**
@@ -1978,10 +1973,15 @@ export interface components {
              * @default
              */
             language: string;
-            /** @default room */
-            place: components["schemas"]["Place"];
             /** @default present */
             visibility: components["schemas"]["Visibility"];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** @default room */
+            place: components["schemas"]["Place"];
         };
         /**
          * Place

@@ -170,10 +170,23 @@ class Engine {
   /** To the outbox, in order; the state in memory is ahead of the one on disk by what is being written. */
   private write(capture: Kept, ...letters: Letter[]) {
     this.set({ capture });
-    this.writing = this.writing.then(() => put(capture, ...letters)).then(() => this.sender.poke(), (error: unknown) => {
-      console.warn(error);
-      this.set({ trouble: "full" });
-    });
+    this.writing = this.writing.then(() => this.keep(capture, letters)).then(() => this.sender.poke());
+  }
+
+  /** On disk, however long it takes: a device without room keeps the newest seconds in memory until some have been sent. */
+  private async keep(capture: Kept, letters: Letter[]) {
+    for (;;) {
+      try {
+        await put(capture, ...letters);
+        if (this.state.trouble === "full") this.set({ trouble: null });
+        return;
+      } catch (error) {
+        console.warn(error);
+        this.set({ trouble: "full" });
+        this.sender.poke();
+        await new Promise((resolve) => setTimeout(resolve, 2000));
+      }
+    }
   }
 
   private measured(level: Level) {

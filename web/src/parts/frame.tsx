@@ -1,14 +1,16 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Dialog, DropdownMenu } from "radix-ui";
-import { useEffect, useState, type ReactNode } from "react";
+import { useEffect, useRef, useState, type ReactNode } from "react";
 import { Link, NavLink, useLocation, useNavigate } from "react-router";
 import type { Schemas } from "../api/client";
+import { useToday } from "../api/hooks";
 import { signOut } from "../api/session";
 import { engine } from "../capture/engine";
 import { useUploads } from "../capture/uploads";
 import { useCapture } from "../capture/use";
 import { t } from "../texts";
 import { useKeys } from "./keys";
+import { useSay } from "./sayings";
 import { clock } from "./time";
 
 function Mark() {
@@ -20,6 +22,19 @@ function Mark() {
 }
 
 const tab = ({ isActive }: { isActive: boolean }) => `border-b-2 px-1 py-3 ${isActive ? "border-slate" : "border-transparent text-faded hover:text-ink"}`;
+
+/** Says when a meeting that was being worked on can be read. */
+function useReadiness() {
+  const { data } = useToday();
+  const say = useSay();
+  const before = useRef(new Set<string>());
+  useEffect(() => {
+    if (!data) return;
+    const working = new Set(data.working.filter((one) => one.work.state === "working").map((one) => one.id));
+    for (const row of data.new) if (before.current.has(row.id) && !working.has(row.id)) say(t.today.ready(row.title));
+    before.current = working;
+  }, [data, say]);
+}
 
 /** A capture that goes on while one is elsewhere in the program; and one that was cut off. */
 function Running() {
@@ -49,6 +64,7 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
   const go = useNavigate();
   const cache = useQueryClient();
   const [help, setHelp] = useState(false);
+  useReadiness();
   useKeys({
     "?": () => setHelp(true), "1": () => void go("/"), "2": () => void go("/library"), c: () => void go("/capture"),
     "/": () => void go("/library?find=1"),

@@ -15,6 +15,7 @@ export const en = {
     line: "What was said, by whom, what was settled, who does what.",
   },
   today: {
+    ready: (title: string) => `Ready to read: ${title}`,
     title: "Today", working: "Being worked on", fresh: "New in the library", actions: "My open actions", none: "Nothing is being worked on.",
     noActions: "No action has your name on it. When one does, it stands here with its date.", due: "due", overdue: "overdue", noDue: "no date", done: "Done",
     empty: "The library is empty. Give Aftershower a recording or a transcript, and its minutes will be here.", all: "The whole library",

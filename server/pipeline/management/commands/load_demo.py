@@ -14,10 +14,12 @@ from core.formats import json_record
 from demo import people
 from demo.build import Script, load
 from server.accounts.models import Membership, Role, User, Workspace
+from server.agenda.actions.run_agenda import keep_template
 from server.capture.actions.take_upload import Given, create_meeting, keep_file
 from server.meetings.models import Meeting, Person
 from server.minutes.actions.write_line import add_line
 from server.minutes.models import Finding
+from server.notes.actions.write_note import set_mark, write_note
 from server.pipeline.models import StageRun
 from server.pipeline.stages import BY_NAME, stages_of
 from server.record.keep import keep_record
@@ -109,7 +111,7 @@ def _do(meeting: Meeting, name: str, script: Script) -> None:
 
 
 def _make_lived_in(owner: Membership) -> None:
-    """A few things that people did after the meetings: actions ticked off, a line by hand."""
+    """A few things that people did in and after the meetings: actions ticked off, a line by hand, a note, a mark, an agenda kept."""
     for finding in Finding.objects.filter(
         kind="action", status="standing", meeting__started_at__lt=timezone.now() - timedelta(weeks=3)
     ).order_by("id")[::2]:
@@ -117,3 +119,8 @@ def _make_lived_in(owner: Membership) -> None:
         finding.save(update_fields=["done_at"])
     review = Meeting.objects.get(title__startswith="What happened on the frost night")
     add_line(owner, review, "decisions", "Nobody is blamed for the frost night; what is changed is the pipe and the alarm.")
+    write_note(owner, review, "Ask Anselm for the alarm's own log before the insurers do.", 62.0, shared=True)
+    set_mark(owner, review, "Number to check", 95.0, 110.0)
+    keep_template(
+        owner, "Works meeting", [("Since last week", 5), ("Palm house", 15), ("Paths and public areas", 10), ("Who does what", 5)]
+    )
