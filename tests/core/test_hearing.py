@@ -44,7 +44,8 @@ def test_shipped_records_have_the_words_and_the_voices_of_their_scripts(name):
 
 
 def test_hearing_a_demo_recording_again_gives_the_shipped_record(ear):
-    heard = ear.hear(DEMO / "sound" / "08-heating-call.opus").record
+    # As the stages hear it: with the first names of those who are there.
+    heard = ear.hear(DEMO / "sound" / "08-heating-call.opus", terms=["Maren", "Anselm", "Pavel"]).record
     shipped = read_record(DEMO / "records" / "08-heating-call.json")
     again, before = plain(" ".join(t.text for t in heard.turns)), plain(" ".join(t.text for t in shipped.turns))
     # Another processor may round otherwise; a word in fifty may differ.
