@@ -257,11 +257,13 @@ def live(request: HttpRequest, meeting_id: UUID, language: str = ""):
         if language not in MODES:
             raise Refused(422, f"Captions come in English or in {', '.join(MODES)}.")
         texts = _translated(lines, language)
+    seconds = seconds_of(found.capture)
     return {
         "capture": found.capture.pk,
         "state": state_of(found.capture),
-        "seconds": seconds_of(found.capture),
-        "behind": found.capture.behind,
+        "seconds": seconds,
+        # Told also when the hearing is stuck or not there at all.
+        "behind": max(0.0, seconds - found.capture.heard_until),
         "gaps": gaps_of(found.capture),
         "lines": [{"number": line.number, "start": line.start, "text": texts[line.number], "settled": line.settled} for line in lines],
     }

@@ -86,8 +86,8 @@ class Capture(models.Model):
     notice_token = models.CharField(max_length=64, unique=True, default=new_token)
     # Asked to stop; what is still on the device may follow.
     stopped_at = models.DateTimeField(null=True)
-    # Seconds of sound that are here and that the live hearing has not come to yet.
-    behind = models.FloatField(default=0.0)
+    # The second of the record up to which the live hearing has come; what has arrived since, it is behind.
+    heard_until = models.FloatField(default=0.0)
 
 
 class Stretch(models.Model):

@@ -133,9 +133,7 @@ def _keep(capture_id: str, stretch: Stretch, begins: float, step: Step, hearing:
             for index, (line, final) in enumerate(rows, start=1)
         ]
     )
-    # What has arrived while this was being heard counts as not heard yet.
-    stretch.refresh_from_db(fields=["samples"])
-    Capture.objects.filter(pk=capture_id).update(behind=max(0.0, begins + stretch.samples / CAPTURE_RATE - hearing.reached))
+    Capture.objects.filter(pk=capture_id).update(heard_until=hearing.reached)
     tell(capture.meeting_id, "live")
 
 

@@ -40,6 +40,8 @@ export const useMeeting = (id: string) => useQuery({
 export const useLive = (id: string, language = "") => useQuery({
   queryKey: [...keys.live(id), language], queryFn: () => the(client.GET("/api/meetings/{meeting_id}/live", { params: { path: { meeting_id: id }, query: { language } } })),
   placeholderData: (before) => before,
+  // Events bring what is new; how far the hearing is behind grows also while it brings nothing.
+  refetchInterval: (query) => (query.state.data?.state === "on" ? 5000 : false),
 });
 export const useNotes = (id: string) => useQuery({ queryKey: keys.notes(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/notes", at(id))) });
 export const useAgenda = (id: string) => useQuery({ queryKey: keys.agenda(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/agenda", at(id))) });

@@ -93,7 +93,7 @@ export function Capture() {
             </Field>
             <div className="flex items-center gap-3"><LevelGauge level={level} label={t.capture.level} /><span className="text-sm text-faded">{silent ? "" : t.capture.speak}</span></div>
           </div>
-          <button type="submit" disabled={make.isPending || begun !== null || running.elsewhere} className="press press-main px-8 py-3 text-lg">{t.capture.begin}</button>
+          <button type="submit" disabled={make.isPending || begun !== null || running.elsewhere} className="press press-main justify-center px-8 py-3 text-lg">{t.capture.begin}</button>
         </div>
         {(silent ?? refused) && <p role="alert" className="border-l-4 border-clay pl-3">{refusal(refused || silent!)}</p>}
         {make.error && <p role="alert" className="border-l-4 border-clay pl-3">{make.error.message}</p>}
