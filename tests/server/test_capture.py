@@ -104,17 +104,24 @@ class Line(RuleBasedStateMachine):
         end_stretch(self.member, self.capture, stretch, len(self.sent[stretch]), "pause")
         self.ended[stretch] = len(self.sent[stretch])
 
+    @rule(stretch=stretches)
+    def send_all(self, stretch):
+        """The line is good for once."""
+        for number, data in enumerate(self.sent[stretch]):
+            keep_chunk(self.member.user, self.capture, stretch, number, data, digest(data))
+            self.acknowledged.add((stretch, number))
+
     @precondition(lambda self: self.sent)
-    @rule(share=st.floats(0.05, 1.0), length=st.floats(0.1, 1.0))
-    def strike(self, share, length):
-        """Some passage of the last stretch, whether it has arrived or not."""
+    @rule(passages=st.lists(st.tuples(st.floats(0.0, 0.95), st.floats(0.05, 1.0)), min_size=1, max_size=3))
+    def strike(self, passages):
+        """Some passages of the last stretch, whether they have arrived or not, one after the other."""
         number = len(self.sent) - 1
         whole = sum(len(chunk) for chunk in self.sent[number]) // (2 * len(self.tracks))
-        first, end = int(whole * (1 - share)), int(whole * (1 - share) + whole * share * length)
-        if end <= first:
-            return
-        strike_back(self.member, self.capture, [Part(number, first, end)])
-        self.struck[number] |= set(range(first, end))
+        for begins, length in passages:
+            first, end = int(whole * begins), int(whole * (begins + (1 - begins) * length))
+            if end > first:
+                strike_back(self.member, self.capture, [Part(number, first, end)])
+                self.struck[number] |= set(range(first, end))
 
     @invariant()
     def what_was_acknowledged_is_here(self):
