@@ -37,7 +37,7 @@ from core.record.model import Record, Word
 from core.record.timeline import Span
 from core.speech import voice_activity
 from core.voices import tell_apart
-from server.capture.models import Chunk, Recording, Stretch, media_path
+from server.capture.models import Chunk, LiveLine, Recording, Stretch, media_path
 from server.meetings.models import Meeting, Place
 from server.minutes.keep import keep_minutes, keep_reading
 from server.pipeline.ear import ear
@@ -266,6 +266,7 @@ def _keep_record(meeting: Meeting, result: tuple[Record, dict]) -> None:
     keep_record(meeting, record, embeddings)
     # From here on the words live in the record alone.
     HearingCheckpoint.objects.filter(meeting=meeting).delete()
+    LiveLine.objects.filter(capture__meeting=meeting).delete()
     StageRun.objects.filter(meeting=meeting, stage="voices").update(result=None)
 
 

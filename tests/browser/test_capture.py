@@ -156,7 +156,8 @@ def test_a_minute_with_a_pause_and_a_server_restart(house, microphone, fed):
         word for word, at in reference if not spans[0][1] + 0.5 < at < spans[1][0] - 0.5
     }
     assert only_paused and not only_paused & set(heard)
-    # The note stands where it was, the gap is known, and the live lines are gone.
+    # The note stands where it was, the gap is known, and the full record has taken the place of the live lines.
+    assert owner.call("GET", f"/api/meetings/{meeting}/live").json()["lines"] == []
     seen = owner.call("GET", f"/api/meetings/{meeting}").json()
     assert [gap["reason"] for gap in seen["gaps"]] == ["pause"] and 10 < seen["gaps"][0]["length"] < 20
     [note] = owner.call("GET", f"/api/meetings/{meeting}/notes").json()["notes"]

@@ -41,15 +41,11 @@ def go_on(membership: Membership, meeting: Meeting) -> Capture:
     """Open a stopped capture again: what follows is put behind what was captured before, and the whole is heard anew."""
     if not may_change(membership, meeting):
         raise not_allowed("Guests do not capture. Ask a member to.")
-    capture = Capture.objects.filter(meeting=meeting).first()
-    recording = getattr(meeting, "recording", None)
-    if capture is None and recording is not None:
+    if not hasattr(meeting, "capture"):
         raise Refused(409, "This meeting was given as a file. Capture what follows as a meeting of its own.")
     check_allowance(membership)
     with transaction.atomic():
-        if capture is None:
-            raise Refused(409, "This meeting was never captured, so there is nothing to go on with.")
-        capture = Capture.objects.select_for_update().get(pk=capture.pk)
+        capture = Capture.objects.select_for_update().get(meeting=meeting)
         if capture.stopped_at is not None:
             capture.stopped_at = None
             capture.save(update_fields=["stopped_at"])

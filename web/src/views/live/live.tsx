@@ -2,7 +2,7 @@ import { Dialog, Tabs } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { client, the, type Schemas } from "../../api/client";
-import { keys, useChange, useEvents, useLive } from "../../api/hooks";
+import { keys, useChange, useLive } from "../../api/hooks";
 import { engine } from "../../capture/engine";
 import { useCapture } from "../../capture/use";
 import { useKeys } from "../../parts/keys";
@@ -20,7 +20,6 @@ const STRIKE = 120; // seconds
 
 /** A meeting while it is captured: what is heard on the right, what people write meanwhile on the left. */
 export function Live({ meeting }: { meeting: Schemas["MeetingOut"] }) {
-  useEvents(meeting.id);
   const live = useLive(meeting.id);
   const mine = useCapture();
   const here = mine.capture?.meeting === meeting.id && mine.phase !== "idle";
