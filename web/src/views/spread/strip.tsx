@@ -60,7 +60,8 @@ export function RainStrip({ meeting, minutes, player, go }: Props) {
       <span className="max-sm:hidden" />
       <div className="relative h-5">
         {marks.map((mark) => (
-          <button key={mark.id} type="button" title={`${t.notes.mark}: ${mark.kind} (${clock(mark.start)})`} aria-label={`${t.notes.mark}: ${mark.kind} (${clock(mark.start)})`} onClick={() => go(mark.start)} className="absolute top-0 h-5 min-w-1.5 bg-brass/25 hover:bg-brass/50" style={{ left: share(mark.start), width: share(mark.end - mark.start) }} />
+          // For the pointer only, as the findings are: by keyboard a mark is reached among the notes.
+          <span key={mark.id} aria-hidden title={`${t.notes.mark}: ${mark.kind} (${clock(mark.start)})`} onClick={() => go(mark.start)} className="absolute top-0 h-5 min-w-1.5 cursor-pointer bg-brass/25 hover:bg-brass/50" style={{ left: share(mark.start), width: share(mark.end - mark.start) }} />
         ))}
         {shown.map((finding) => (
           // For the pointer only: by keyboard the same findings are reached in the minutes.
