@@ -24,12 +24,11 @@ def translate(lines: Sequence[str], language: str) -> list[str]:
     if shutil.which("apertium") is None:
         raise InputProblem("Translation is not installed on this server. Run ./aftershower setup on it.")
     # A paragraph a line, so that none flows into the next.
-    given = "\n\n".join(" ".join(line.split()) for line in lines)
-    done = subprocess.run(["apertium", "-u", MODES[language]], input=given, capture_output=True, text=True, timeout=30, check=True)
-    translated = [line.strip() for line in done.stdout.strip("\n").split("\n\n")]
-    return translated if len(translated) == len(lines) else [one for line in lines for one in _alone(line, language)]
+    translated = [
+        line.strip() for line in _apertium("\n\n".join(" ".join(line.split()) for line in lines), language).strip("\n").split("\n\n")
+    ]
+    return translated if len(translated) == len(lines) else [" ".join(_apertium(line, language).split()) for line in lines]
 
 
-def _alone(line: str, language: str) -> list[str]:
-    done = subprocess.run(["apertium", "-u", MODES[language]], input=line, capture_output=True, text=True, timeout=30, check=True)
-    return [" ".join(done.stdout.split())]
+def _apertium(text: str, language: str) -> str:
+    return subprocess.run(["apertium", "-u", MODES[language]], input=text, capture_output=True, text=True, timeout=30, check=True).stdout

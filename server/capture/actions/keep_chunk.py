@@ -33,9 +33,9 @@ def keep_chunk(user: User, capture: Capture, stretch_number: int, number: int, d
             raise Refused(409, f"Another chunk {number} of this stretch has been kept already.")
         if stretch.chunks is not None and number >= stretch.chunks:
             raise Refused(409, f"This stretch has ended; it has {stretch.chunks} chunks.")
-        later = stretch.received.filter(number__gt=number).exists()
-        short = stretch.received.filter(number__lt=number, samples__lt=CHUNK).exists()
-        if short or later and samples < CHUNK:
+        # A short chunk is let in only as the last one, and none behind it: so to look at the last is enough.
+        last = stretch.received.order_by("-number").values_list("number", "samples").first()
+        if last and (last[0] < number and last[1] < CHUNK or last[0] > number and samples < CHUNK):
             raise Refused(409, "Only the last chunk of a stretch may be shorter than a second.")
         struck = [Samples(part.first, part.end) for part in stretch.struck.all()]
         kept = cut_free(data, number, len(stretch.tracks), struck) if struck else data

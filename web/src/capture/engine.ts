@@ -126,12 +126,16 @@ class Engine {
       this.set({ elsewhere: true });
       return;
     }
-    this.streams = got.streams;
-    this.tracks = got.tracks;
-    for (const stream of this.streams) for (const track of stream.getAudioTracks()) track.onended = () => void this.lostDevice();
+    this.take(got);
     const kept: Kept = before ?? { ...capture, tracks: got.tracks, before: 0, lengths: [], chunks: 0, open: false, stopped: false };
     this.set({ capture: { ...kept, tracks: got.tracks }, samples: total(kept), unfinished: [], elsewhere: false });
     await this.on();
+  }
+
+  private take({ streams, tracks }: { streams: MediaStream[]; tracks: Track[] }) {
+    this.streams = streams;
+    this.tracks = tracks;
+    for (const stream of streams) for (const track of stream.getAudioTracks()) track.onended = () => void this.lostDevice();
   }
 
   private async hold(): Promise<boolean> {
@@ -257,10 +261,7 @@ class Engine {
   async resume(sources?: Sources) {
     if (sources || !this.streams.length || this.streams.some((stream) => stream.getAudioTracks().some((track) => track.readyState === "ended"))) {
       stopAll(this.streams);
-      const got = await open(sources ?? { microphone: "", computer: this.tracks.includes("computer") });
-      this.streams = got.streams;
-      this.tracks = got.tracks;
-      for (const stream of this.streams) for (const track of stream.getAudioTracks()) track.onended = () => void this.lostDevice();
+      this.take(await open(sources ?? { microphone: "", computer: this.tracks.includes("computer") }));
     }
     for (const stream of this.streams) for (const track of stream.getAudioTracks()) track.enabled = true;
     await this.on();

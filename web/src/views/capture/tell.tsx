@@ -11,7 +11,7 @@ const named = new Intl.DisplayNames(undefined, { type: "language" });
 type How = "chat" | "page" | "aloud" | "said" | "none";
 
 /** The notice: as text, as a page, read out; and what people answered. */
-export function NoticePanel({ meeting, told }: { meeting: string; told?: () => void }) {
+export function NoticePanel({ meeting }: { meeting: string }) {
   useEvents(meeting);
   const notices = useNotices(meeting);
   const about = useMeeting(meeting);
@@ -26,7 +26,6 @@ export function NoticePanel({ meeting, told }: { meeting: string; told?: () => v
   const { texts, spoken, page, given, answers, all_must_agree } = notices.data;
   const last = new Map(answers.map((one) => [one.name.toLowerCase(), one]));
   const names = [...new Set([...(about.data?.people.map((one) => one.name) ?? []), ...answers.map((one) => one.name), ...who])];
-  const after = (how: How) => tell.mutate(how, { onSuccess: () => { if (how === "said" || how === "none") told?.(); } });
   return (
     <div className="flex flex-col gap-4">
       <div className="flex flex-wrap items-center gap-2">
@@ -35,9 +34,9 @@ export function NoticePanel({ meeting, told }: { meeting: string; told?: () => v
       </div>
       <blockquote lang={language} className="border-l-4 border-edge pl-3 font-serif">{texts[language]}</blockquote>
       <p className="flex flex-wrap gap-2">
-        <button type="button" className="press" onClick={() => void navigator.clipboard.writeText(`${texts[language]!}${page ? ` ${location.origin}${page}` : ""}`).then(() => { say(t.capture.copied); after("chat"); })}>{t.capture.copy}</button>
-        {page && <button type="button" className="press" onClick={() => { setShown(true); after("page"); }}>{t.capture.show}</button>}
-        {spoken.includes(language) && <button type="button" className="press" onClick={() => { void new Audio(`/api/meetings/${meeting}/notice.wav?language=${language}`).play(); after("aloud"); }}>{t.capture.aloud}</button>}
+        <button type="button" className="press" onClick={() => void navigator.clipboard.writeText(`${texts[language]!}${page ? ` ${location.origin}${page}` : ""}`).then(() => { say(t.capture.copied); tell.mutate("chat"); })}>{t.capture.copy}</button>
+        {page && <button type="button" className="press" onClick={() => { setShown(true); tell.mutate("page"); }}>{t.capture.show}</button>}
+        {spoken.includes(language) && <button type="button" className="press" onClick={() => { void new Audio(`/api/meetings/${meeting}/notice.wav?language=${language}`).play(); tell.mutate("aloud"); }}>{t.capture.aloud}</button>}
       </p>
       {shown && page && <figure className="flex items-center gap-4"><img src={`/api/notices/${page.split("/").pop()!}/qr.svg`} alt={t.capture.code} className="size-36" /><a className="cite" href={page} target="_blank" rel="noreferrer">{t.capture.page}</a></figure>}
       {given.length > 0 && <ul className="text-sm text-faded">{given.map((one, index) => <li key={index}>{t.capture.how[one.how]}{one.language && one.how !== "none" ? ` (${named.of(one.language)!})` : ""}, {showTime(one.at)}{one.by && `, ${one.by}`}</li>)}</ul>}
