@@ -5,10 +5,15 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import settings
 
 from core.hearing import Ear
 from core.media import RATE, decode, open_sound
 from tests.sounds import write_wav
+
+# How long an example takes is a matter of the machine, not of the code.
+settings.register_profile("unhurried", deadline=None)
+settings.load_profile("unhurried")
 
 ROOT = Path(__file__).resolve().parent.parent
 MODELS = Path(os.environ["AFTERSHOWER_MODELS"])

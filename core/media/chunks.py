@@ -84,6 +84,17 @@ def _inside(places: np.ndarray, parts: Iterable[Samples]) -> np.ndarray:
     return found
 
 
+def left_before(at: int, struck: Iterable[Samples]) -> int | None:
+    """Where sample `at` of a stretch lies once what is struck has been cut out of it; None when it is struck itself."""
+    left, until = at, 0
+    for part in sorted(struck):
+        if part.first <= at < part.end:
+            return None
+        left -= max(0, min(part.end, at) - max(part.first, until)) if part.first < at else 0
+        until = max(until, part.end)
+    return left
+
+
 def placed(data: bytes, columns: Sequence[int], channels: int) -> np.ndarray:
     """The samples of a chunk, shape (samples, channels), its channels in the given columns and silence in the others."""
     samples = np.frombuffer(data, "<i2").reshape(-1, len(columns))

@@ -21,12 +21,13 @@ from server.capture.actions.discard_rehearsal import discard_rehearsal
 from server.capture.actions.end_stretch import end_stretch
 from server.capture.actions.give_notice import answer_notice, give_notice, note_consent
 from server.capture.actions.keep_chunk import keep_chunk
+from server.capture.actions.keep_picture import keep_picture
 from server.capture.actions.open_stretch import open_stretch
 from server.capture.actions.stop_capture import stop_capture
 from server.capture.actions.strike_back import Part, strike_back
-from server.capture.models import Capture, Consent, Notice, Upload
+from server.capture.models import Capture, Consent, Notice, Picture, Upload
 from server.capture.notices import SPOKEN, qr, read_out, texts_of
-from server.capture.queries import gaps_of, seconds_of, state_of
+from server.capture.queries import gaps_of, pictures_of, seconds_of, state_of
 from server.capture.uploads import path_of
 from server.meetings.api import AboutMeetingIn, GapOut
 from server.meetings.models import Place
@@ -111,6 +112,11 @@ class LiveOut(Schema):
     behind: float
     gaps: list[GapOut]
     lines: list[LiveLineOut]
+
+
+class PictureOut(Schema):
+    id: int
+    start: float
 
 
 class NoticeIn(Schema):
@@ -206,6 +212,14 @@ def chunk(request: HttpRequest, capture_id: UUID, stretch_number: int, number: i
     return 204, None
 
 
+@router.put("/{capture_id}/stretches/{stretch_number}/pictures/{at}", response={204: None})
+def picture(request: HttpRequest, capture_id: UUID, stretch_number: int, at: int):
+    """What the screen shows from sample `at` of a stretch on: a JPEG, with its Content-Digest (RFC 9530)."""
+    found = _capture(membership_of(request), capture_id)
+    keep_picture(request.user, found, stretch_number, at, request.body, request.headers.get("Content-Digest", ""))
+    return 204, None
+
+
 @router.post("/{capture_id}/stretches/{number}/end", response={204: None})
 def end(request: HttpRequest, capture_id: UUID, number: int, payload: EndIn):
     """Off the record: stretch `number` has so many chunks."""
@@ -277,6 +291,24 @@ def _translated(lines: list, language: str) -> dict[int, str]:
         if line.settled:
             type(line).objects.filter(pk=line.pk, text=line.text).update(translations=line.translations)
     return {line.number: line.translations[language] for line in lines}
+
+
+@meeting_router.get("/{meeting_id}/pictures", response=list[PictureOut])
+def pictures(request: HttpRequest, meeting_id: UUID):
+    """The pictures of the screen, in order, each with the second from which it is shown."""
+    _, found = seen(request, meeting_id)
+    return [{"id": number, "start": start} for number, start in pictures_of(found.capture)] if hasattr(found, "capture") else []
+
+
+@meeting_router.get("/{meeting_id}/pictures/{picture_id}.jpg", response={200: bytes})
+def one_picture(request: HttpRequest, meeting_id: UUID, picture_id: int):
+    """A picture of the screen. It never changes, so it may be kept by the one who sees it."""
+    _, found = seen(request, meeting_id)
+    shown = Picture.objects.filter(pk=picture_id, stretch__capture__meeting=found).first()
+    if shown is None:
+        raise Refused(404, "There is no such picture of this meeting, or it was struck.")
+    with shown.image.open() as source:
+        return HttpResponse(source.read(), content_type="image/jpeg", headers={"Cache-Control": "private, max-age=600"})
 
 
 @meeting_router.get("/{meeting_id}/notices", response=NoticesOut)

@@ -132,6 +132,24 @@ class Struck(models.Model):
     end = models.BigIntegerField()
 
 
+def picture_path(picture: Picture, name: str) -> str:
+    """Where a picture of the screen lies in the media storage."""
+    return f"{picture.stretch.capture.meeting_id}/screen/{name}"
+
+
+class Picture(models.Model):
+    """What a shared screen shows from sample `at` of a stretch on: a still, sent whenever the screen has changed."""
+
+    stretch = models.ForeignKey(Stretch, models.CASCADE, related_name="pictures")
+    at = models.BigIntegerField()
+    sha256 = models.CharField(max_length=64)
+    image = models.FileField(upload_to=picture_path, max_length=300)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["stretch", "at"], name="one_picture_a_sample")]
+        ordering = ["stretch__number", "at"]
+
+
 class LiveLine(models.Model):
     """What was heard while people spoke; the full record replaces it. An open line may still change."""
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from django.db.models import Sum
 from django.utils import timezone
 
-from core.media.chunks import CAPTURE_RATE
+from core.media.chunks import CAPTURE_RATE, Samples, left_before
 from server.accounts.models import Membership
 from server.capture.models import Capture, Consent, Recording, Stretch
 from server.meetings.models import Meeting
@@ -57,6 +57,18 @@ def gaps_of(capture: Capture) -> list[Gap]:
 def seconds_of(capture: Capture) -> float:
     """Seconds on the record that have arrived."""
     return (capture.stretches.aggregate(all=Sum("samples"))["all"] or 0) / CAPTURE_RATE
+
+
+def pictures_of(capture: Capture) -> list[tuple[int, float]]:
+    """The pictures of the screen: each one's number, and the second of the record from which it is shown."""
+    shown: list[tuple[int, float]] = []
+    before = 0
+    for stretch in capture.stretches.prefetch_related("struck", "pictures"):
+        struck = [Samples(part.first, part.end) for part in stretch.struck.all()]
+        places = [(picture.pk, left_before(picture.at, struck)) for picture in stretch.pictures.all()]
+        shown += [(number, (before + place) / CAPTURE_RATE) for number, place in places if place is not None]
+        before += stretch.samples
+    return shown
 
 
 def answers(meeting: Meeting) -> dict[str, Consent]:

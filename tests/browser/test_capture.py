@@ -40,7 +40,7 @@ def microphone(playwright):
     """Opens a browser whose microphone plays a file; sign-in included."""
     open_ones = []
 
-    def go(house, wav, email="maren@larkmoor.example", size=(1280, 800), flags=()) -> Page:
+    def go(house, wav, email="maren@larkmoor.example", size=(1280, 800), flags=(), script="") -> Page:
         browser = playwright.chromium.launch(
             executable_path=CHROMIUM, args=[*FLAGS, *FED, *flags, f"--use-file-for-fake-audio-capture={wav}%noloop"]
         )
@@ -48,6 +48,7 @@ def microphone(playwright):
         context = browser.new_context(
             viewport={"width": size[0], "height": size[1]}, locale="en-GB", permissions=["microphone"], timezone_id="Europe/London"
         )
+        context.add_init_script(script)
         page = context.new_page()
         page.goto(house.url + "/capture")
         page.get_by_label("E-mail").fill(email)
@@ -88,6 +89,19 @@ def place(piece: np.ndarray, whole: np.ndarray) -> tuple[int, float]:
     energy = np.sqrt(summed[len(piece) :] - summed[: -len(piece)])
     score = found / (np.maximum(energy, 1.0) * np.sqrt((piece**2).sum()))
     return int(score.argmax()), float(score.max())
+
+
+def offsets(first: int, piece: np.ndarray, whole: np.ndarray) -> list[int]:
+    """How far from its place `first` a piece lies in `whole`. On a busy machine the fed device itself leaves out a few
+    milliseconds now and then: a piece with such a seam is found in halves, each in its place."""
+    if np.abs(piece.astype(int)).mean() < 60:  # a second in which nobody speaks is everywhere
+        return []
+    lag, likeness = place(piece, whole)
+    if likeness > 0.9:
+        return [lag - first]
+    half = len(piece) // 2
+    assert half > CAPTURE_RATE // 10, (first / CAPTURE_RATE, likeness)
+    return offsets(first, piece[:half], whole) + offsets(first + half, piece[half:], whole)
 
 
 def test_a_minute_with_a_pause_and_a_server_restart(house, microphone, fed):
@@ -134,12 +148,7 @@ def test_a_minute_with_a_pause_and_a_server_restart(house, microphone, fed):
     for _, samples in stretches:
         lags = []
         for first in range(begins, begins + samples - CAPTURE_RATE, CAPTURE_RATE):
-            piece = sound[first : first + CAPTURE_RATE]
-            if np.abs(piece.astype(int)).mean() < 60:  # a second in which nobody speaks is everywhere
-                continue
-            lag, likeness = place(piece, source)
-            assert likeness > 0.9, (first / CAPTURE_RATE, likeness)
-            lags.append(lag - first)
+            lags += offsets(first, sound[first : first + CAPTURE_RATE], source)
         assert max(lags) - min(lags) < CAPTURE_RATE // 50, "seconds are missing inside a stretch"
         spans.append(((begins + lags[0]) / CAPTURE_RATE, (begins + samples + lags[0]) / CAPTURE_RATE))
         begins += samples
@@ -287,11 +296,19 @@ def test_several_files_at_once_go_on_while_one_is_elsewhere(house, enter, tmp_pa
     expect(page.get_by_text("those shown are estimated")).to_be_visible(timeout=30_000)
 
 
-def test_the_sound_of_the_computer_is_a_second_track(house, microphone, fed):
+def test_a_screen_with_its_sound(house, microphone, fed):
     page = microphone(house, fed, flags=["--auto-accept-this-tab-capture"])
-    page.get_by_label("The room and the sound of this computer").check()
-    meeting = begin(page, "Two tracks")
-    page.wait_for_timeout(6000)
+    page.get_by_label("The room and a screen, with its sound").check()
+    meeting = begin(page, "Two tracks and a screen")
+    page.wait_for_timeout(4000)
+    page.keyboard.press("o")
+    expect(page.get_by_text("Off the record", exact=False).first).to_be_visible()
+    page.get_by_role("button", name="Notice").click()  # seen by nobody: it is off the record
+    page.wait_for_timeout(2500)
+    page.get_by_role("button", name="Close").click()
+    page.wait_for_timeout(1500)
+    page.keyboard.press("o")
+    page.wait_for_timeout(3000)
     stop(page)
     until(lambda: Client(house, "maren@larkmoor.example").call("GET", f"/api/meetings/{meeting}/progress").json()["state"] == "ready", 60)
     [(name,)] = house.rows("select original from capture_recording where meeting_id = %s", meeting)
@@ -301,3 +318,69 @@ def test_the_sound_of_the_computer_is_a_second_track(house, microphone, fed):
     assert house.rows(
         "select tracks from capture_stretch s join capture_capture c on c.id = s.capture_id where c.meeting_id = %s", meeting
     ) == [(["room", "computer"],)]
+    # Each stretch begins with a picture; they lie within what was on the record, in step with the sound.
+    pictures = Client(house, "maren@larkmoor.example").call("GET", f"/api/meetings/{meeting}/pictures").json()
+    stretches = [n for (n,) in house.rows("select stretch_id from capture_picture where at < 60000 group by stretch_id")]
+    assert len(stretches) == 2 and pictures[0]["start"] < 2.5 and pictures[-1]["start"] < len(both) / CAPTURE_RATE
+    shown = page.get_by_role("figure", name="Screen").get_by_role("img")
+    expect(shown).to_be_visible(timeout=30_000)
+    assert shown.evaluate("image => image.decode().then(() => image.naturalWidth)") > 600
+
+
+PATCHED = """
+const asked = navigator.mediaDevices.getUserMedia.bind(navigator.mediaDevices);
+navigator.mediaDevices.getUserMedia = async (wanted) => (window.microphone = await asked(wanted));
+const add = IDBObjectStore.prototype.add;
+IDBObjectStore.prototype.add = function (...given) {
+  if (window.noRoom) throw new DOMException("no room", "QuotaExceededError");
+  return add.apply(this, given);
+};
+"""
+
+
+def test_troubles_on_the_way(house, microphone, fed):
+    """The microphone unplugged, the device full, then asleep: each is said, and what was captured is kept."""
+    page = microphone(house, fed, script=PATCHED)
+    meeting = begin(page, "Troubles")
+    said = page.get_by_role("alert")
+    page.wait_for_timeout(2000)
+    page.evaluate("const [track] = microphone.getTracks(); track.stop(); track.dispatchEvent(new Event('ended'))")
+    expect(said).to_contain_text("The microphone is gone")
+    page.get_by_role("button", name="On the record again").click()
+    page.wait_for_timeout(1500)
+    page.evaluate("window.noRoom = true")
+    expect(said).to_contain_text("no room left")
+    page.evaluate("window.noRoom = false")
+    expect(said).to_have_count(0)
+    page.wait_for_timeout(1500)
+    page.clock.install()
+    page.clock.fast_forward(20_000)
+    expect(said).to_contain_text("slept for a while")
+    page.wait_for_timeout(1500)
+    page.clock.resume()
+    stop(page)
+    stretches = house.rows(
+        "select ended_by, s.samples from capture_stretch s join capture_capture c on c.id = s.capture_id where c.meeting_id = %s order by number",
+        meeting,
+    )
+    assert [why for why, _ in stretches][:2] == ["unplugged", "sleep"]
+    assert all(samples > CAPTURE_RATE for _, samples in stretches)
+
+
+def test_silence_and_distortion_are_said_early(house, microphone, tmp_path):
+    from tests.sounds import write_wav
+
+    loud = np.sign(np.sin(2 * np.pi * 200 * np.arange(8 * RATE) / RATE))
+    write_wav(tmp_path / "loud.wav", np.concatenate([np.zeros(4 * RATE), loud, np.zeros(60 * RATE)]).astype(np.float32))
+    page = microphone(house, tmp_path / "loud.wav")
+    page.clock.install()
+    begin(page, "Too loud, too quiet")
+    said = page.get_by_role("alert")
+    expect(said).to_contain_text("distorts", timeout=20_000)
+    expect(said).to_have_count(0, timeout=20_000)
+    for _ in range(32):  # two seconds at a time: a longer leap would be a sleep
+        page.clock.run_for(2000)
+        page.wait_for_timeout(120)
+    expect(said).to_contain_text("Nothing has been heard for a minute")
+    page.clock.resume()
+    stop(page)

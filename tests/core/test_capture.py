@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.media import RATE, open_sound
-from core.media.chunks import CHUNK, Damaged, Samples, check_digest, count_samples, cut_free, placed, read_flac, write_flac
+from core.media.chunks import CHUNK, Damaged, Samples, check_digest, count_samples, cut_free, left_before, placed, read_flac, write_flac
 from core.problems import InputProblem
 from core.speech.live import LiveHearing
 from core.speech.translate import translate
@@ -42,6 +42,14 @@ def test_cutting_in_two_goes_leaves_what_cutting_at_once_leaves(first, second, n
     assert cut_free(cut_free(whole, number, 2, first), number, 2, second, before=first) == once
     kept = [place for place in range(length) if not any(part.first <= number * CHUNK + place < part.end for part in [*first, *second])]
     assert np.array_equal(np.frombuffer(once, "<i2").reshape(-1, 2)[:, 0], (np.array(kept, dtype=np.int64) * 2).astype("<i2"))
+
+
+@given(st.lists(st.tuples(st.integers(0, 60), st.integers(1, 30))), st.integers(0, 80))
+def test_a_place_is_where_the_samples_left_say(struck, at):
+    parts = [Samples(first, first + length) for first, length in struck]
+    gone = {sample for part in parts for sample in range(part.first, part.end)}
+    expected = None if at in gone else sum(sample not in gone for sample in range(at))
+    assert left_before(at, parts) == expected
 
 
 def test_a_track_that_came_later_is_silent_before(tmp_path):

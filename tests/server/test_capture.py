@@ -18,12 +18,13 @@ from core.media.chunks import CAPTURE_RATE, CHUNK, read_flac
 from server.capture.actions.begin_capture import begin_capture, go_on
 from server.capture.actions.end_stretch import end_stretch
 from server.capture.actions.keep_chunk import keep_chunk
+from server.capture.actions.keep_picture import keep_picture
 from server.capture.actions.open_stretch import open_stretch
 from server.capture.actions.stop_capture import stop_capture
 from server.capture.actions.strike_back import Part, strike_back
 from server.capture.actions.take_upload import Given
 from server.capture.models import Capture, Chunk
-from server.capture.queries import gaps_of, state_of
+from server.capture.queries import gaps_of, pictures_of, state_of
 from server.meetings.models import Meeting
 from server.problems import Refused
 from tests.server.conftest import run_stages
@@ -267,6 +268,26 @@ def test_a_struck_passage_leaves_the_live_record(maren):
     assert [line.text for line in capture.lines.all()] == ["This stays."] and not capture.meeting.marks.exists()
     left = b"".join(bytes(data) for data in Chunk.objects.order_by("number").values_list("data", flat=True))
     assert left == noise(0, CHUNK, 1) + noise(1, CHUNK, 1)
+
+
+def test_pictures_of_a_screen_stand_where_the_sound_stands(maren, tmp_path, settings, django_capture_on_commit_callbacks):
+    settings.MEDIA_ROOT = tmp_path
+    capture = capture_of(maren, seconds=5)
+    for second, shade in ((0, b"one"), (2, b"two"), (4, b"three")):
+        data = b"\xff\xd8\xff" + shade
+        for _ in range(2):  # an answer was lost, and it comes again
+            keep_picture(maren.user, capture, 0, second * CAPTURE_RATE, data, digest(data))
+    with pytest.raises(Refused, match="Another picture"):
+        keep_picture(maren.user, capture, 0, 0, b"\xff\xd8\xff!", digest(b"\xff\xd8\xff!"))
+    with pytest.raises(Refused, match="JPEG"):
+        keep_picture(maren.user, capture, 0, 5, b"GIF89a", digest(b"GIF89a"))
+    assert [start for _, start in pictures_of(capture)] == [0.0, 2.0, 4.0]
+    with django_capture_on_commit_callbacks(execute=True):
+        strike_back(maren, capture, [Part(0, CAPTURE_RATE, 3 * CAPTURE_RATE)])
+    late = b"\xff\xd8\xfflate"
+    keep_picture(maren.user, capture, 0, 2 * CAPTURE_RATE + 7, late, digest(late))
+    assert [start for _, start in pictures_of(capture)] == [0.0, 2.0]
+    assert sorted(path.read_bytes()[3:] for path in tmp_path.rglob("*.jpg")) == [b"one", b"three"]
 
 
 def test_notice_and_consent(maren, caller):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from django.core.files.storage import default_storage
 from django.db import transaction
 from django.db.models import F
 
@@ -48,13 +49,21 @@ def strike_back(membership: Membership, capture: Capture, parts: list[Part]) -> 
             since = start if since is None else min(since, start)
             before = [Samples(one.first, one.end) for one in stretch.struck.all()]
             struck += _cut_arrived(stretch, Samples(part.first, part.end), before)
+            _drop_pictures(stretch, part)
             Struck.objects.create(stretch=stretch, first=part.first, end=part.end)
         if since is not None:
             capture.lines.filter(end__gt=since).delete()
             capture.meeting.marks.filter(end__gt=since).delete()
         log(membership.workspace, membership.user, "strike back", capture.meeting, seconds=round(struck / CAPTURE_RATE, 1))
-        tell(capture.meeting_id, "capture", "live", "notes")
+        tell(capture.meeting_id, "capture", "live", "notes", "pictures")
     return struck / CAPTURE_RATE
+
+
+def _drop_pictures(stretch: Stretch, part: Part) -> None:
+    struck = stretch.pictures.filter(at__gte=part.first, at__lt=part.end)
+    names = list(struck.values_list("image", flat=True))
+    struck.delete()
+    transaction.on_commit(lambda: [default_storage.delete(name) for name in names])
 
 
 def _cut_arrived(stretch: Stretch, part: Samples, before: list[Samples]) -> int:

@@ -7,7 +7,7 @@ export const keys = {
   search: (q: string) => ["search", q] as const, meeting: (id: string) => ["meeting", id] as const,
   record: (id: string) => ["meeting", id, "record"] as const, minutes: (id: string) => ["meeting", id, "minutes"] as const,
   live: (id: string) => ["meeting", id, "live"] as const, notes: (id: string) => ["meeting", id, "notes"] as const,
-  agenda: (id: string) => ["meeting", id, "agenda"] as const, notices: (id: string) => ["meeting", id, "notices"] as const, agendas: ["agendas"] as const, workspace: ["workspace"] as const,
+  agenda: (id: string) => ["meeting", id, "agenda"] as const, pictures: (id: string) => ["meeting", id, "pictures"] as const, notices: (id: string) => ["meeting", id, "notices"] as const, agendas: ["agendas"] as const, workspace: ["workspace"] as const,
 };
 
 const at = (id: string) => ({ params: { path: { meeting_id: id } } });
@@ -46,6 +46,9 @@ export const useLive = (id: string, language = "") => useQuery({
 export const useNotes = (id: string) => useQuery({ queryKey: keys.notes(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/notes", at(id))) });
 export const useAgenda = (id: string) => useQuery({ queryKey: keys.agenda(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/agenda", at(id))) });
 export const useAgendas = () => useQuery({ queryKey: keys.agendas, queryFn: () => the(client.GET("/api/agendas")) });
+export const usePictures = (id: string, captured: boolean) => useQuery({
+  queryKey: keys.pictures(id), enabled: captured, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/pictures", at(id))),
+});
 export const useNotices = (id: string) => useQuery({ queryKey: keys.notices(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/notices", at(id))) });
 
 /** Has what is shown of a meeting asked for anew as soon as the server says that it is new. */
@@ -71,8 +74,13 @@ export const useMinutes = (id: string) => useQuery({
   queryKey: keys.minutes(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/minutes", at(id))),
 });
 
-/** A change that, once made, has the given things asked for anew. */
+/** A change that, once made, has the given things asked for anew. What `mutate` is told to do on success is done also when what was
+ *  changed has left the page by then, as a removed line has: its undo is offered all the same. */
 export function useChange<In, Out>(change: (input: In) => Promise<Out>, ...stale: (readonly unknown[])[]) {
   const cache = useQueryClient();
-  return useMutation({ mutationFn: change, onSuccess: () => Promise.all(stale.map((queryKey) => cache.invalidateQueries({ queryKey }))) });
+  const mutation = useMutation({ mutationFn: change, onSuccess: () => Promise.all(stale.map((queryKey) => cache.invalidateQueries({ queryKey }))) });
+  const { mutateAsync } = mutation;
+  // A failure is shown from `error`; nothing is lost by not hearing of it twice.
+  const mutate = (input: In, then?: { onSuccess?: (made: Out) => void }) => void mutateAsync(input).then(then?.onSuccess, () => undefined);
+  return { ...mutation, mutate };
 }

@@ -548,6 +548,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meetings/{meeting_id}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pictures
+         * @description The pictures of the screen, in order, each with the second from which it is shown.
+         */
+        get: operations["server_capture_api_pictures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/pictures/{picture_id}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Picture
+         * @description A picture of the screen. It never changes, so it may be kept by the one who sees it.
+         */
+        get: operations["server_capture_api_one_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meetings/{meeting_id}/notices": {
         parameters: {
             query?: never;
@@ -921,6 +961,26 @@ export interface paths {
          * @description A second of sound: int16 samples, little-endian, 24,000 a second, tracks interleaved; with its Content-Digest (RFC 9530).
          */
         put: operations["server_capture_api_chunk"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{capture_id}/stretches/{stretch_number}/pictures/{at}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Picture
+         * @description What the screen shows from sample `at` of a stretch on: a JPEG, with its Content-Digest (RFC 9530).
+         */
+        put: operations["server_capture_api_picture"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1716,6 +1776,13 @@ export interface components {
             gaps: components["schemas"]["GapOut"][];
             /** Lines */
             lines: components["schemas"]["LiveLineOut"][];
+        };
+        /** PictureOut */
+        PictureOut: {
+            /** Id */
+            id: number;
+            /** Start */
+            start: number;
         };
         /** ConsentOut */
         ConsentOut: {
@@ -2839,6 +2906,51 @@ export interface operations {
             };
         };
     };
+    server_capture_api_pictures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureOut"][];
+                };
+            };
+        };
+    };
+    server_capture_api_one_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
     server_capture_api_notices: {
         parameters: {
             query?: never;
@@ -3362,6 +3474,28 @@ export interface operations {
                 capture_id: string;
                 stretch_number: number;
                 number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_capture_api_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                capture_id: string;
+                stretch_number: number;
+                at: number;
             };
             cookie?: never;
         };

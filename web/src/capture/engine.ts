@@ -1,4 +1,5 @@
 import { captures, forget, put, RATE, silence, type Kept, type Letter, type Part, type Track } from "./keep";
+import { Looking } from "./screen";
 import { Sender, type Sending } from "./sender";
 
 export interface Level { rms: number; peak: number; clipped: number }
@@ -19,7 +20,9 @@ export interface State {
   elsewhere: boolean;
 }
 
-export interface Sources { microphone: string; computer: boolean }
+/** Beside the microphone: nothing, the sound of the computer (or of a tab of it), or its screen with the sound if it is shared. */
+export type Beside = "nothing" | "computer" | "screen";
+export interface Sources { microphone: string; beside: Beside }
 
 const QUIET: Level = { rms: 0, peak: 0, clipped: 0 };
 const SILENCE = 0.0018; // rms; about -55 dBFS, under which a room with people in it does not fall for a minute
@@ -27,20 +30,23 @@ const SILENT_FOR = 60_000;
 const ASLEEP = 3_000; // the audio thread speaks ten times a second; silence this long means that the machine slept
 const total = ({ before, lengths }: Pick<Kept, "before" | "lengths">) => lengths.reduce((sum, one) => sum + one, before);
 
+interface Opened { streams: MediaStream[]; tracks: Track[]; screen: MediaStream | null; beside: Beside }
+
 /** Opens what is to be captured. Throws what the browser throws when it is refused or not there. */
-export async function open({ microphone, computer }: Sources): Promise<{ streams: MediaStream[]; tracks: Track[] }> {
+export async function open({ microphone, beside }: Sources): Promise<Opened> {
   const room = await navigator.mediaDevices.getUserMedia({
     // The recogniser wants the room as it is; only the echo of the computer's own sound is taken out when that is captured beside it.
-    audio: { ...(microphone ? { deviceId: { exact: microphone } } : {}), echoCancellation: computer, noiseSuppression: false, autoGainControl: true },
+    audio: { ...(microphone ? { deviceId: { exact: microphone } } : {}), echoCancellation: beside !== "nothing", noiseSuppression: false, autoGainControl: true },
   });
-  if (!computer) return { streams: [room], tracks: ["room"] };
+  if (beside === "nothing") return { streams: [room], tracks: ["room"], screen: null, beside };
   try {
     const screen = await navigator.mediaDevices.getDisplayMedia({ video: true, audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false } });
-    if (!screen.getAudioTracks().length) {
+    const sounds = screen.getAudioTracks().length > 0;
+    if (!sounds && beside === "computer") {
       stopAll([screen]);
       throw new DOMException("no sound shared", "NoSoundShared");
     }
-    return { streams: [room, screen], tracks: ["room", "computer"] };
+    return { streams: [room, screen], tracks: sounds ? ["room", "computer"] : ["room"], screen: beside === "screen" ? screen : null, beside };
   } catch (error) {
     stopAll([room]);
     throw error;
@@ -53,7 +59,8 @@ export const stopAll = (streams: MediaStream[]) => streams.forEach((stream) => s
 export class Tap {
   private constructor(private context: AudioContext, private node: AudioWorkletNode, private ended: Promise<void>) {}
 
-  static async on(streams: MediaStream[], heard: (samples: Int16Array<ArrayBuffer>) => void, level: (level: Level) => void): Promise<Tap> {
+  static async on(all: MediaStream[], heard: (samples: Int16Array<ArrayBuffer>) => void, level: (level: Level) => void): Promise<Tap> {
+    const streams = all.filter((stream) => stream.getAudioTracks().length);
     const context = new AudioContext({ sampleRate: RATE });
     await context.audioWorklet.addModule("/static/tap.js");
     const node = new AudioWorkletNode(context, "tap", {
@@ -86,6 +93,9 @@ class Engine {
   private listeners = new Set<() => void>();
   private streams: MediaStream[] = [];
   private tracks: Track[] = [];
+  private beside: Beside = "nothing";
+  private screen: MediaStream | null = null;
+  private looking: Looking | null = null;
   private tap: Tap | null = null;
   private writing: Promise<void> = Promise.resolve();
   private release: (() => void) | null = null;
@@ -132,9 +142,11 @@ class Engine {
     await this.on();
   }
 
-  private take({ streams, tracks }: { streams: MediaStream[]; tracks: Track[] }) {
+  private take({ streams, tracks, screen, beside }: Opened) {
     this.streams = streams;
     this.tracks = tracks;
+    this.screen = screen;
+    this.beside = beside;
     for (const stream of streams) for (const track of stream.getAudioTracks()) track.onended = () => void this.lostDevice();
   }
 
@@ -156,10 +168,21 @@ class Engine {
     this.write(fresh, { kind: "open", capture: capture.id, stretch, tracks: this.tracks, begun: new Date().toISOString() });
     this.loud = this.lastLevel = Date.now();
     this.tap = await Tap.on(this.streams, (samples) => this.heard(samples), (level) => this.measured(level));
+    this.look(stretch);
     this.set({ phase: "on", trouble: null });
     window.clearInterval(this.watch);
-    this.watch = window.setInterval(() => void this.look(), 1000);
+    this.watch = window.setInterval(() => void this.watchOver(), 1000);
     void this.stayAwake();
+  }
+
+  /** What the screen shows goes on the record with the sound; each stretch begins with a picture of its own. */
+  private look(stretch: number) {
+    if (!this.screen) return;
+    this.looking?.end();
+    this.looking = new Looking(this.screen, (data) => {
+      const capture = this.state.capture!;
+      this.write(capture, { kind: "picture", capture: capture.id, stretch, at: capture.lengths[stretch]!, data });
+    });
   }
 
   private heard(samples: Int16Array<ArrayBuffer>) {
@@ -204,7 +227,7 @@ class Engine {
     this.set({ level, trouble: now - this.loud > SILENT_FOR ? "silent" : this.clipping > 9 ? "clipping" : kept });
   }
 
-  private async look() {
+  private async watchOver() {
     if (this.state.phase === "on" && Date.now() - this.lastLevel > ASLEEP) this.set({ trouble: "slept" });
   }
 
@@ -224,6 +247,7 @@ class Engine {
     const tap = this.tap;
     this.tap = null;
     if (!tap) return;
+    this.looking?.end();
     this.set({ phase: "off", level: QUIET });
     await tap.end();
     const capture = this.state.capture!;
@@ -235,7 +259,7 @@ class Engine {
   /** Off the record. strike: seconds before now that are taken back as well, for good. */
   async pause(strike = 0) {
     await this.off("pause");
-    for (const stream of this.streams) for (const track of stream.getAudioTracks()) track.enabled = false;
+    for (const stream of this.streams) for (const track of stream.getTracks()) track.enabled = false;
     if (strike > 0) await this.strike(strike);
   }
 
@@ -261,9 +285,9 @@ class Engine {
   async resume(sources?: Sources) {
     if (sources || !this.streams.length || this.streams.some((stream) => stream.getAudioTracks().some((track) => track.readyState === "ended"))) {
       stopAll(this.streams);
-      this.take(await open(sources ?? { microphone: "", computer: this.tracks.includes("computer") }));
+      this.take(await open(sources ?? { microphone: "", beside: this.beside }));
     }
-    for (const stream of this.streams) for (const track of stream.getAudioTracks()) track.enabled = true;
+    for (const stream of this.streams) for (const track of stream.getTracks()) track.enabled = true;
     await this.on();
   }
 
@@ -284,6 +308,7 @@ class Engine {
     const capture = this.state.capture;
     const tap = this.tap;
     this.tap = null;
+    this.looking?.end();
     window.clearInterval(this.watch);
     await tap?.end();
     stopAll(this.streams);

@@ -10,6 +10,7 @@ export interface Part { stretch: number; first: number; end: number }
 export type Letter = { seq?: number; capture: string } & (
   | { kind: "open"; stretch: number; tracks: Track[]; begun: string }
   | { kind: "chunk"; stretch: number; number: number; channels: number; data: ArrayBuffer }
+  | { kind: "picture"; stretch: number; at: number; data: ArrayBuffer }
   | { kind: "end"; stretch: number; chunks: number; reason: string }
   | { kind: "strike"; parts: Part[] }
   | { kind: "stop" }
@@ -61,14 +62,18 @@ export async function forget(capture: string): Promise<void> {
   await all.done;
 }
 
-/** Silence in place of struck samples that have not left the device yet: they never will. */
+/** Silence in place of struck samples that have not left the device yet, and no pictures of the screen of that time: they never will. */
 export async function silence(capture: string, parts: Part[]): Promise<void> {
   const all = (await base()).transaction("outbox", "readwrite");
   for (let cursor = await all.store.index("capture").openCursor(capture); cursor; cursor = await cursor.continue()) {
     const letter = cursor.value;
-    if (letter.kind !== "chunk") continue;
+    if (letter.kind !== "chunk" && letter.kind !== "picture") continue;
     const part = parts.find((one) => one.stretch === letter.stretch);
     if (!part) continue;
+    if (letter.kind === "picture") {
+      if (letter.at >= part.first && letter.at < part.end) await cursor.delete();
+      continue;
+    }
     const samples = new Int16Array(letter.data);
     const from = Math.max(0, part.first - letter.number * RATE) * letter.channels;
     const to = Math.max(0, part.end - letter.number * RATE) * letter.channels;

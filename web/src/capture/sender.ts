@@ -87,11 +87,13 @@ async function asRequest(letter: Letter): Promise<[string, RequestInit]> {
     case "end": return json("POST", `/stretches/${letter.stretch}/end`, { chunks: letter.chunks, reason: letter.reason });
     case "strike": return json("POST", "/strike", { parts: letter.parts });
     case "stop": return json("POST", "/stop", {});
-    case "chunk": {
+    case "chunk":
+    case "picture": {
       const sha = new Uint8Array(await crypto.subtle.digest("SHA-256", letter.data));
       headers["Content-Digest"] = `sha-256=:${btoa(String.fromCharCode(...sha))}:`;
-      headers["Content-Type"] = "application/octet-stream";
-      return [`${at}/stretches/${letter.stretch}/chunks/${letter.number}`, { method: "PUT", headers, body: letter.data, signal: AbortSignal.timeout(20_000) }];
+      headers["Content-Type"] = letter.kind === "chunk" ? "application/octet-stream" : "image/jpeg";
+      const path = letter.kind === "chunk" ? `chunks/${letter.number}` : `pictures/${letter.at}`;
+      return [`${at}/stretches/${letter.stretch}/${path}`, { method: "PUT", headers, body: letter.data, signal: AbortSignal.timeout(20_000) }];
     }
   }
 }

@@ -15,7 +15,7 @@ export function useMicrophone(microphone: string, listening: boolean): Listening
     let end: (() => void) | undefined;
     void (async () => {
       try {
-        const { streams } = await open({ microphone, computer: false });
+        const { streams } = await open({ microphone, beside: "nothing" });
         const tap = await Tap.on(streams, () => undefined, (level) => setState((old) => ({ ...old, level })));
         end = () => { void tap.end(); stopAll(streams); };
         if (over) return end();

@@ -1,7 +1,7 @@
 /** Texts of capturing, in English. */
 export const capture = {
   nav: "Capture", title: "Capture a meeting", what: "What is it?", untitled: (when: string) => `Meeting of ${when}`, microphone: "Microphone", anyMicrophone: "The one the device uses",
-  sources: "What is captured", room: "The room, by microphone", both: "The room and the sound of this computer", bothHint: "For a call in another tab or program: you choose which, and its sound becomes a second track.",
+  sources: "What is captured", room: "The room, by microphone", both: "The room and the sound of this computer", bothHint: "For a call in another tab or program: you choose which, and its sound becomes a second track.", screen: "The room and a screen, with its sound", screenHint: "What the screen shows is kept as stills, one whenever it changes, in step with the sound.",
   level: "How loud it is here", quiet: "quiet", good: "good", loud: "too loud", speak: "Say something: the rain should rise.", begin: "Begin", agenda: "Agenda", noAgenda: "None", rehearse: "Rehearse first",
   limits: (used: number, allowed: number | null) => allowed === null ? "As long as you like: an hour takes about 170 MB on the way and 90 MB to keep." : `${Math.max(0, allowed - used)} of ${allowed} minutes of this month are left. An hour takes about 170 MB on the way.`,
   memoTo: "To whom", memo: "A memo to colleagues", memoTitle: "Speak a memo", memoHint: "A short meeting of your own voice: they get a mail, read it, hear it, and can answer.", memoFor: (names: string) => `Memo to ${names}`,

@@ -30,8 +30,8 @@ class Command(BaseCommand):
 
     def handle(self, *args, queues: list[str], at_once: int, **options):
         """Work until told to stop; a database that goes away is waited for."""
-        if LIVE not in queues:
-            os.nice(5)  # who is being listened to comes first, and the web server too
+        # First the browser that captures on this machine and the web server, then hearing what it captures, then all else.
+        os.nice(2 if LIVE in queues else 5)
         asyncio.run(_work(queues or list(QUEUES), at_once))
 
 

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { client, the } from "../../api/client";
 import { keys, useAgendas, useChange, useChoices, useMe, useWorkspace } from "../../api/hooks";
-import { engine } from "../../capture/engine";
+import { engine, type Beside } from "../../capture/engine";
 import { useCapture, useMicrophone } from "../../capture/use";
 import { Field } from "../../parts/field";
 import { LevelGauge } from "../../parts/level";
@@ -39,7 +39,7 @@ export function Capture() {
   const [agenda, setAgenda] = useState("");
   const [seen, setSeen] = useState("present");
   const [microphone, setMicrophone] = useState(() => localStorage.getItem("microphone") ?? "");
-  const [computer, setComputer] = useState(false);
+  const [beside, setBeside] = useState<Beside>("nothing");
   const [begun, setBegun] = useState<{ id: string; meeting: string; title: string } | null>(null);
   const [refused, setRefused] = useState("");
   const idle = running.phase === "idle" || running.phase === "ending";
@@ -49,7 +49,7 @@ export function Capture() {
     const called = title.trim() || otherwise;
     const made = await the(client.POST("/api/captures", { body: {
       id: crypto.randomUUID(), title: called, started_at: new Date().toISOString(), time_zone: zone(), language, series,
-      people: memo && me.data?.name ? [...people, me.data.name] : people, place: memo ? "memo" : computer ? "online" : "room", visibility: seen as "present",
+      people: memo && me.data?.name ? [...people, me.data.name] : people, place: memo ? "memo" : beside === "nothing" ? "room" : "online", visibility: seen as "present",
     } }));
     const points = agendas.data?.find((one) => one.name === agenda)?.points;
     if (points) await the(client.PUT("/api/meetings/{meeting_id}/agenda", { params: { path: { meeting_id: made.meeting } }, body: { points } }));
@@ -59,7 +59,7 @@ export function Capture() {
 
   async function start(capture: { id: string; meeting: string; title: string }) {
     try {
-      await engine.begin(capture, { microphone, computer });
+      await engine.begin(capture, { microphone, beside });
       await go(`/meetings/${capture.meeting}`);
     } catch (error) {
       setRefused((error as Error).name);
@@ -103,8 +103,8 @@ export function Capture() {
           <>
             <fieldset className="flex flex-col gap-1">
               <legend className="mb-1 font-serif text-sm">{t.capture.sources}</legend>
-              {([[false, t.capture.room, ""], [true, t.capture.both, t.capture.bothHint]] as const).map(([value, label, hint]) => (
-                <label key={label} className="flex items-baseline gap-2"><input type="radio" name="sources" checked={computer === value} onChange={() => setComputer(value)} className="accent-slate" /><span>{label}{hint && <span className="block text-sm text-faded">{hint}</span>}</span></label>
+              {([["nothing", t.capture.room, ""], ["computer", t.capture.both, t.capture.bothHint], ["screen", t.capture.screen, t.capture.screenHint]] as const).map(([value, label, hint]) => (
+                <label key={label} className="flex items-baseline gap-2"><input type="radio" name="sources" checked={beside === value} onChange={() => setBeside(value)} className="accent-slate" /><span>{label}{hint && <span className="block text-sm text-faded">{hint}</span>}</span></label>
               ))}
             </fieldset>
             <div className="grid gap-5 sm:grid-cols-3">
@@ -135,7 +135,7 @@ export function Unfinished() {
           <p>{t.capture.unfinished(one.title)}</p>
           <p className="mt-2 flex flex-wrap gap-3">
             <button type="button" className="press press-main" onClick={() => { void engine.finish(one); void go(`/meetings/${one.meeting}`); }}>{t.capture.finish}</button>
-            <button type="button" className="press" onClick={() => { void engine.begin(one, { microphone: localStorage.getItem("microphone") ?? "", computer: false }, one).then(() => go(`/meetings/${one.meeting}`)); }}>{t.capture.resume}</button>
+            <button type="button" className="press" onClick={() => { void engine.begin(one, { microphone: localStorage.getItem("microphone") ?? "", beside: "nothing" }, one).then(() => go(`/meetings/${one.meeting}`)); }}>{t.capture.resume}</button>
           </p>
         </li>
       ))}

@@ -32,7 +32,7 @@ export function Rehearsal() {
     try {
       const made = await the(client.POST("/api/captures", { body: { id, title: t.rehearsal.title, started_at: new Date().toISOString(), time_zone: zone(), language: "", series: "", people: [], place: "rehearsal", visibility: "mine" } }));
       setBegun(made);
-      await engine.begin({ ...made, title: t.rehearsal.title }, { microphone: localStorage.getItem("microphone") ?? "", computer: false });
+      await engine.begin({ ...made, title: t.rehearsal.title }, { microphone: localStorage.getItem("microphone") ?? "", beside: "nothing" });
     } catch (error) {
       setRefused(error instanceof DOMException ? refusal(error.name) : (error as Error).message);
       await stop(id);

@@ -1,9 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Tabs } from "radix-ui";
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { client, Problem, the, type Schemas } from "../../api/client";
-import { keys, useChange, useEvents, useMeeting, useMinutes, useRecord } from "../../api/hooks";
+import { keys, useChange, useEvents, useMeeting, useMinutes, usePictures, useRecord } from "../../api/hooks";
 import { engine } from "../../capture/engine";
 import { RATE } from "../../capture/keep";
 import { useKeys } from "../../parts/keys";
@@ -17,6 +17,7 @@ import { Live } from "../live/live";
 import { MinutesPage } from "./minutes";
 import { usePlayer, usePlaying, type Player } from "./player";
 import { RecordPage } from "./record";
+import { Screen } from "./screen";
 import { RainStrip } from "./strip";
 import { Threads } from "./threads";
 
@@ -43,7 +44,7 @@ function GoOn({ meeting }: { meeting: Schemas["MeetingOut"] }) {
   const again = useChange(async () => {
     const begun = await the(client.POST("/api/meetings/{meeting_id}/capture", { params: { path: { meeting_id: meeting.id } } }));
     const known = await the(client.GET("/api/captures/{capture_id}", { params: { path: { capture_id: begun.id } } }));
-    await engine.begin({ ...begun, title: meeting.title }, { microphone: localStorage.getItem("microphone") ?? "", computer: false }, { id: begun.id, meeting: meeting.id, title: meeting.title, tracks: ["room"], before: Math.round(known.seconds * RATE), lengths: known.stretches.map(() => 0), chunks: 0, open: false, stopped: false });
+    await engine.begin({ ...begun, title: meeting.title }, { microphone: localStorage.getItem("microphone") ?? "", beside: "nothing" }, { id: begun.id, meeting: meeting.id, title: meeting.title, tracks: ["room"], before: Math.round(known.seconds * RATE), lengths: known.stretches.map(() => 0), chunks: 0, open: false, stopped: false });
   }, keys.meeting(meeting.id));
   return <>{again.error && <span role="alert" className="text-clay">{again.error instanceof Problem ? again.error.message : refusal(again.error.name)}</span>}<button type="button" className="cite" disabled={again.isPending} onClick={() => again.mutate(undefined)}>{t.capture.later}</button></>;
 }
@@ -65,7 +66,7 @@ function Working({ meeting }: { meeting: Schemas["MeetingOut"] }) {
   );
 }
 
-function Controls({ player, meeting, follow, setFollow }: { player: Player; meeting: Schemas["MeetingOut"]; follow: boolean; setFollow: (follow: boolean) => void }) {
+function Controls({ player, meeting, follow, setFollow, children }: { player: Player; meeting: Schemas["MeetingOut"]; follow: boolean; setFollow: (follow: boolean) => void; children?: ReactNode }) {
   const playing = usePlaying(player, (one) => !one.audio.paused, false);
   const seconds = usePlaying(player, (one) => Math.floor(one.time), 0);
   const rate = usePlaying(player, (one) => one.audio.playbackRate, 1);
@@ -78,9 +79,14 @@ function Controls({ player, meeting, follow, setFollow }: { player: Player; meet
           {[0.5, 0.75, 1, 1.25, 1.5, 2, 2.5, 3].map((speed) => <option key={speed} value={speed}>{speed} ×</option>)}
         </select>
       </label>
-      <label className="flex items-center gap-2 text-sm"><input type="checkbox" checked={follow} onChange={(event) => setFollow(event.target.checked)} className="size-4 accent-slate" />{t.spread.follow}</label>
+      <Tick label={t.spread.follow} on={follow} set={setFollow} />
+      {children}
     </div>
   );
+}
+
+function Tick({ label, on, set }: { label: string; on: boolean; set: (on: boolean) => void }) {
+  return <label className="flex items-center gap-2 text-sm"><input type="checkbox" checked={on} onChange={(event) => set(event.target.checked)} className="size-4 accent-slate" />{label}</label>;
 }
 
 export function Spread() {
@@ -92,6 +98,8 @@ export function Spread() {
   // Asked for beside the meeting and not after it: most meetings that are opened are ready.
   const record = useRecord(id);
   const minutes = useMinutes(id);
+  const pictures = usePictures(id, !!meeting.data?.capture).data ?? [];
+  const [screen, setScreen] = useState(true);
   const player = usePlayer(meeting.data?.recording?.playable ? `/api/meetings/${id}/sound` : null);
   const chosen = params.has("line") ? Number(params.get("line")) : null;
   const find = params.get("find") ?? "";
@@ -204,6 +212,7 @@ export function Spread() {
   const recordView = turns ? (
     <RecordPage meeting={it} turns={turns} lines={lines} player={player} page={recordPage} lit={litLines} cited={cited} chosen={chosen} show={shownLine} find={find} follow={follow} setFollow={setFollow} point={pointLine} choose={choose} />
   ) : record.error ? <Trouble error={record.error} /> : <Wait />;
+  const screenView = screen && pictures.length > 0 && <Screen meeting={id} pictures={pictures} player={player} go={go} />;
   const page = "h-full overflow-y-auto overscroll-contain px-5 py-4 outline-none sm:px-7";
   return (
     <div className="flex h-[calc(100dvh-3.4rem)] flex-col">
@@ -217,7 +226,7 @@ export function Spread() {
         <div ref={pages} className="mx-auto grid min-h-0 w-full max-w-[84rem] grow grid-cols-[minmax(0,5fr)_3rem_minmax(0,6fr)] px-6 pb-3">
           <section aria-label={t.spread.minutes} className="sheet min-h-0 shadow-sm"><div ref={minutesPage} tabIndex={-1} className={page}><h2 className="mb-4 text-lg italic">{t.spread.minutes}</h2>{minutesView}</div></section>
           <Threads minutesIds={pointed.minutes} lines={pointed.lines} pages={pages} />
-          <section aria-label={t.spread.record} className="sheet min-h-0 shadow-sm"><div ref={setRecordPage} tabIndex={-1} className={page}><h2 className="mb-4 text-lg italic">{t.spread.record}</h2>{recordView}</div></section>
+          <section aria-label={t.spread.record} className="sheet flex min-h-0 flex-col shadow-sm">{screenView}<div ref={setRecordPage} tabIndex={-1} className={page}><h2 className="mb-4 text-lg italic">{t.spread.record}</h2>{recordView}</div></section>
         </div>
       ) : (
         <Tabs.Root value={side} onValueChange={setSide} className="flex min-h-0 grow flex-col px-2">
@@ -225,10 +234,10 @@ export function Spread() {
             {(["minutes", "record"] as const).map((one) => <Tabs.Trigger key={one} value={one} className="grow border-b-2 border-transparent py-2 font-serif italic data-[state=active]:border-slate">{t.spread[one]}</Tabs.Trigger>)}
           </Tabs.List>
           <Tabs.Content value="minutes" className="sheet min-h-0 grow"><div ref={minutesPage} tabIndex={-1} className={page}>{minutesView}</div></Tabs.Content>
-          <Tabs.Content value="record" className="sheet min-h-0 grow"><div ref={setRecordPage} tabIndex={-1} className={page}>{recordView}</div></Tabs.Content>
+          <Tabs.Content value="record" className="sheet flex min-h-0 grow flex-col data-[state=inactive]:hidden">{screenView}<div ref={setRecordPage} tabIndex={-1} className={page}>{recordView}</div></Tabs.Content>
         </Tabs.Root>
       )}
-      {player ? <Controls player={player} meeting={it} follow={follow} setFollow={setFollow} /> : <p className="border-t border-rule bg-paper px-6 py-2 text-sm text-faded">{t.spread.noSound} {it.recording?.timed === false && t.spread.untimed}</p>}
+      {player ? <Controls player={player} meeting={it} follow={follow} setFollow={setFollow}>{pictures.length > 0 && <Tick label={t.spread.screen} on={screen} set={setScreen} />}</Controls> : <p className="border-t border-rule bg-paper px-6 py-2 text-sm text-faded">{t.spread.noSound} {it.recording?.timed === false && t.spread.untimed}</p>}
     </div>
   );
 }
