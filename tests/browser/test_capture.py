@@ -370,8 +370,8 @@ def test_troubles_on_the_way(house, microphone, fed):
 def test_silence_and_distortion_are_said_early(house, microphone, tmp_path):
     from tests.sounds import write_wav
 
-    loud = np.sign(np.sin(2 * np.pi * 200 * np.arange(8 * RATE) / RATE))
-    write_wav(tmp_path / "loud.wav", np.concatenate([np.zeros(4 * RATE), loud, np.zeros(60 * RATE)]).astype(np.float32))
+    loud = 32767 * np.sign(np.sin(2 * np.pi * 200 * np.arange(8 * RATE) / RATE))
+    write_wav(tmp_path / "loud.wav", np.concatenate([np.zeros(4 * RATE), loud, np.zeros(60 * RATE)]).astype(np.int16))
     page = microphone(house, tmp_path / "loud.wav")
     page.clock.install()
     begin(page, "Too loud, too quiet")
