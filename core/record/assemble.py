@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 
 from core.record.model import Line, Turn, Word
 from core.record.sentences import ends_sentence, split_sentences
@@ -66,7 +67,7 @@ def turns_from_cues(cues: Iterable[tuple[str, float, float, str]], longest_gap: 
 def relabel_by_order(words: Sequence[Word]) -> list[Word]:
     """The same words with voices named A, B, C … in the order in which they are first heard."""
     order = {label: index for index, label in enumerate(dict.fromkeys(word.voice for word in words))}
-    return [Word(w.text, w.start, w.end, w.probability, voice_label(order[w.voice])) for w in words]
+    return [replace(word, voice=voice_label(order[word.voice])) for word in words]
 
 
 def voice_label(index: int) -> str:

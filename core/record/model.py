@@ -10,13 +10,33 @@ from core.record.timeline import Span
 
 @dataclass(frozen=True, slots=True)
 class Word:
-    """A word as heard: text with its punctuation, seconds, probability 0 to 1, label of its voice once told."""
+    """A word: text with its punctuation, seconds, probability 0 to 1, and the label of its voice once told.
+
+    `doubt`: whose it is, is in doubt. `overlap`: somebody else speaks at the same time. `heard`: what the recogniser heard, where the
+    word list put a term of the team's in its place.
+    """
 
     text: str
     start: float
     end: float
     probability: float = 1.0
     voice: str | None = None
+    doubt: bool = False
+    overlap: bool = False
+    heard: str = ""
+
+    def packed(self) -> list:
+        """As a short list, to be kept: text, start, end, probability, then voice, flags, what was heard, as far as there are any."""
+        rest = [self.voice, self.doubt + 2 * self.overlap, self.heard]
+        while rest and not rest[-1]:
+            rest.pop()
+        return [self.text, self.start, self.end, self.probability, *rest]
+
+    @classmethod
+    def unpacked(cls, kept: list) -> Word:
+        """The word that `packed` made a list of."""
+        text, start, end, probability, voice, flags, heard = [*kept, *(None, 0, "")[len(kept) - 4 :]]
+        return cls(text, start, end, probability, voice, bool(flags & 1), bool(flags & 2), heard)
 
 
 @dataclass(frozen=True, slots=True)

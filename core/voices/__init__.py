@@ -1,6 +1,6 @@
-"""Who spoke when: embeddings of short windows, their clusters, words given to voices."""
+"""Who spoke when: runs of voices, their clusters, words given to voices."""
 
-from core.voices.embedding import VoiceEmbedding
+from core.voices.listen import VoiceModels, all_runs
 from core.voices.tell_apart import Told, tell_apart
 
-__all__ = ["Told", "VoiceEmbedding", "tell_apart"]
+__all__ = ["Told", "VoiceModels", "all_runs", "tell_apart"]

@@ -1,4 +1,4 @@
-"""Words → whose voice says each: the likeliest path through the voices, where changing voice costs something."""
+"""Words and runs → whose voice says each word: the likeliest path through the voices, where changing voice costs something."""
 
 from __future__ import annotations
 
@@ -10,14 +10,19 @@ import numpy as np
 from core.record.assemble import relabel_by_order
 from core.record.model import Word
 from core.record.sentences import ends_sentence
-from core.record.timeline import Span
-from core.voices.cluster import find_voices, smooth
-from core.voices.embedding import VoiceEmbedding
+from core.record.timeline import Span, merge
+from core.voices.cluster import find_voices, likeness
+from core.voices.listen import Run
 
 # The price of a change of voice, in units of cosine, by where it would fall.
-_CHANGE_INSIDE, _CHANGE_AT_SENTENCE, _CHANGE_AT_PAUSE = 1.2, 0.35, 0.1
+_CHANGE_INSIDE, _CHANGE_AT_SENTENCE, _CHANGE_AT_PAUSE = 0.9, 0.2, 0.05
 _PAUSE = 0.3  # seconds
-_REACH = 0.45  # seconds around a word from which its voice is taken
+_STEP = 0.02  # seconds of a frame of likeness
+_TELLING = 0.5  # seconds of clear sound that say all there is to say of a voice
+_MARGIN = 0.05  # seconds around a word in which its voice is sought: the recogniser's times are rough
+# A word for which two voices are this near is in doubt.
+_NEAR = 0.06
+_OVERLAP = 0.25  # seconds; shorter is the seam of two turns
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,57 +33,90 @@ class Told:
     voices: dict[str, np.ndarray]
 
 
-def tell_apart(
-    words: Sequence[Word], sound: np.ndarray, speech: Sequence[Span], embedding: VoiceEmbedding, voices: int | None = None
-) -> Told:
+def tell_apart(words: Sequence[Word], runs: Sequence[Run], voices: int | None = None) -> Told:
     """Give each word to a voice, labelled A, B, C … in the order in which they are first heard.
 
-    sound: int16, shape (samples,), 16 kHz. speech: voice activity in order. voices: their number where it is known.
+    words, runs: in order of time. voices: their number where it is known.
     """
     if not words:
         return Told((), {})
-    centres, vectors = embedding.windows(sound, speech)
-    if len(centres) == 0:
+    centroids = find_voices(runs, voices)
+    if len(centroids) == 0:
         return Told(tuple(relabel_by_order(words)), {})
-    smoothed = smooth(centres, vectors)
-    centroids = find_voices(smoothed, voices)
-    path = _path(words, centres, smoothed, centroids)
-    told = relabel_by_order([replace(word, voice=str(voice)) for word, voice in zip(words, path, strict=True)])
-    labels = {word.voice: centroids[voice] for word, voice in zip(told, path, strict=True)}
-    return Told(tuple(told), labels)
+    alike = likeness(runs, centroids)
+    frames = _frames(words[-1].end, runs, alike)
+    seen = np.stack([_seen(word, frames) for word in words])
+    path = _path(words, seen)
+    both = _overlaps(runs, alike.argmax(axis=1))
+    told = relabel_by_order(
+        [
+            replace(word, voice=str(voice), doubt=_doubtful(likely, voice), overlap=_within(word, both))
+            for word, likely, voice in zip(words, seen, path, strict=True)
+        ]
+    )
+    return Told(tuple(told), {word.voice: centroids[voice] for word, voice in zip(told, path, strict=True)})
 
 
-def _path(words: Sequence[Word], centres: np.ndarray, vectors: np.ndarray, centroids: np.ndarray) -> list[int]:
-    """Viterbi's algorithm over words; likeness is the mean cosine of the windows around a word."""
-    likeness = vectors @ centroids.T
-    score = np.zeros(len(centroids))
+def _frames(until: float, runs: Sequence[Run], alike: np.ndarray) -> np.ndarray:
+    """How like each voice the sound is at each moment, shape (frames, k); 0 where nobody speaks, the most where several do."""
+    end = max([until, *(run.end for run in runs)]) + 1
+    frames = np.zeros((int(end / _STEP) + 1, alike.shape[1]), np.float32)
+    for run, row in zip(runs, alike * _weight(runs)[:, None], strict=True):
+        part = frames[int(run.start / _STEP) : int(run.end / _STEP) + 1]
+        np.maximum(part, row, out=part)
+    return frames
+
+
+def _weight(runs: Sequence[Run]) -> np.ndarray:
+    """A short run says little of its voice, shape (runs,)."""
+    return np.array([min(1.0, max(run.clear, 0.1) / _TELLING) for run in runs])
+
+
+def _seen(word: Word, frames: np.ndarray) -> np.ndarray:
+    first = int(max(0.0, word.start - _MARGIN) / _STEP)
+    return frames[first : max(first + 1, int((word.end + _MARGIN) / _STEP))].mean(axis=0)
+
+
+def _path(words: Sequence[Word], seen: np.ndarray) -> list[int]:
+    """Viterbi's algorithm over words."""
+    score = seen[0].copy()
     back: list[np.ndarray] = []
-    for index, word in enumerate(words):
-        seen = _likeness_at(word, centres, likeness)
-        if index:
-            price = _price(words[index - 1], word)
-            best = score.argmax()
-            stay = score >= score[best] - price
-            back.append(np.where(stay, np.arange(len(score)), best))
-            score = np.where(stay, score, score[best] - price)
-        score = score + seen
+    for index in range(1, len(words)):
+        price = _price(words[index - 1], words[index])
+        best = score.argmax()
+        stay = score >= score[best] - price
+        back.append(np.where(stay, np.arange(len(score)), best))
+        score = np.where(stay, score, score[best] - price) + seen[index]
     path = [int(score.argmax())]
     for step in reversed(back):
         path.append(int(step[path[-1]]))
     return path[::-1]
 
 
-def _likeness_at(word: Word, centres: np.ndarray, likeness: np.ndarray) -> np.ndarray:
-    middle = (word.start + word.end) / 2
-    reach = max(_REACH, (word.end - word.start) / 2)
-    first, last = np.searchsorted(centres, [middle - reach, middle + reach])
-    if first == last:
-        nearest = np.abs(centres - middle).argmin()
-        return likeness[nearest]
-    return likeness[first:last].mean(axis=0)
-
-
 def _price(before: Word, word: Word) -> float:
     if word.start - before.end >= _PAUSE:
         return _CHANGE_AT_PAUSE
     return _CHANGE_AT_SENTENCE if ends_sentence(before.text) else _CHANGE_INSIDE
+
+
+def _doubtful(likely: np.ndarray, voice: int) -> bool:
+    others = np.delete(likely, voice)
+    return bool(len(others) and likely[voice] - others.max() < _NEAR)
+
+
+def _within(word: Word, spans: Sequence[Span]) -> bool:
+    """Is at least half of a word inside the spans?"""
+    span = Span(word.start, word.end)
+    return sum((span & other).duration for other in spans) >= span.duration / 2
+
+
+def _overlaps(runs: Sequence[Run], whose: np.ndarray) -> list[Span]:
+    """Where runs of different voices meet, in order."""
+    found = []
+    for index, run in enumerate(runs):
+        for other in range(index + 1, len(runs)):
+            if runs[other].start >= run.end:
+                break
+            if whose[other] != whose[index]:
+                found.append(run.span & runs[other].span)
+    return [span for span in merge(found) if span.duration >= _OVERLAP]

@@ -41,3 +41,15 @@ class HearingCheckpoint(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["meeting", "until"], name="one_checkpoint_a_passage")]
+
+
+class VoicesCheckpoint(models.Model):
+    """Runs of voices found so far, some windows a row: [[start, end, clear seconds, vector], …]."""
+
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE)
+    engine = models.CharField(max_length=60)
+    until = models.FloatField()
+    runs = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["meeting", "until"], name="one_checkpoint_a_window")]

@@ -25,7 +25,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from core.formats import read_record
-from core.media import decode, listening_copy, open_sound, peaks, probe
+from core.media import RATE, decode, listening_copy, open_sound, peaks, probe
 from core.media.chunks import placed, read_flac, write_flac
 from core.media.join import at_once, in_a_row
 from core.minutes import MinutesLine, write_minutes
@@ -37,12 +37,13 @@ from core.record.model import Record, Word
 from core.record.timeline import Span
 from core.speech import voice_activity
 from core.voices import tell_apart
+from core.voices.listen import Run
 from server.capture.models import Chunk, LiveLine, Recording, Stretch, media_path
 from server.meetings.models import Meeting, Place
 from server.minutes.keep import keep_minutes, keep_reading
 from server.pipeline.ear import ear
 from server.pipeline.files import hash_file, local, store
-from server.pipeline.models import HearingCheckpoint, StageRun
+from server.pipeline.models import HearingCheckpoint, StageRun, VoicesCheckpoint
 from server.record.keep import keep_record, load_record
 from server.record.strip import rain
 
@@ -220,7 +221,7 @@ def _hear(meeting: Meeting, report: Report) -> dict:
             HearingCheckpoint.objects.update_or_create(
                 meeting=meeting,
                 until=passage.until,
-                defaults={"engine": _HEARING_ENGINE, "words": [[w.text, w.start, w.end, w.probability] for w in passage.words]},
+                defaults={"engine": _HEARING_ENGINE, "words": [word.packed() for word in passage.words]},
             )
             report(sum((span & Span(0, passage.until)).duration for span in speech) / seconds)
     return run.result
@@ -235,18 +236,36 @@ def _hand_on(meeting: Meeting, result: dict) -> dict:
     return result
 
 
-# voices: whose is each word
+# voices: whose is each word, some windows at a time
+
+_VOICES_ENGINE = "pyannet/cam++/1"
 
 
 def _tell_voices(meeting: Meeting, report: Report) -> dict:
     heard = _result(meeting, "hear")
-    words = [Word(*word) for row in HearingCheckpoint.objects.filter(meeting=meeting).order_by("until") for word in row.words]
+    speech = _speech(heard)
+    words = [Word.unpacked(word) for row in HearingCheckpoint.objects.filter(meeting=meeting).order_by("until") for word in row.words]
+    checkpoints = VoicesCheckpoint.objects.filter(meeting=meeting, engine=_VOICES_ENGINE).order_by("until")
+    since = max(checkpoints.values_list("until", flat=True), default=0.0)
     with local(meeting.recording.sound) as wav:
-        told = tell_apart(words, open_sound(wav), _speech(heard), ear().embedding, meeting.expected_voices)
+        sound = open_sound(wav)
+        for found in ear().voices.listen(sound, speech, since):
+            VoicesCheckpoint.objects.update_or_create(
+                meeting=meeting,
+                until=found.until,
+                defaults={"engine": _VOICES_ENGINE, "runs": [[run.start, run.end, run.clear, _rounded(run.vector)] for run in found.runs]},
+            )
+            report(0.95 * found.until * RATE / max(1, len(sound)))
+    runs = [Run(start, end, clear, np.array(vector)) for row in checkpoints for start, end, clear, vector in row.runs]
+    told = tell_apart(words, runs, meeting.expected_voices)
     return {
-        "words": [[w.text, w.start, w.end, w.probability, w.voice] for w in told.words],
-        "voices": {label: [round(float(value), 5) for value in vector] for label, vector in told.voices.items()},
+        "words": [word.packed() for word in told.words],
+        "voices": {label: _rounded(vector) for label, vector in told.voices.items()},
     }
+
+
+def _rounded(vector: np.ndarray) -> list[float]:
+    return [round(float(value), 4) for value in vector]
 
 
 # assemble the record
@@ -257,7 +276,7 @@ def _assemble(meeting: Meeting, report: Report) -> tuple[Record, dict]:
         with local(meeting.recording.original) as path:
             return read_record(path), {}
     heard, told = _result(meeting, "hear"), _result(meeting, "voices")
-    turns = assemble([Word(*word) for word in told["words"]], heard["language"])
+    turns = assemble([Word.unpacked(word) for word in told["words"]], heard["language"])
     return Record(str(meeting.id), turns, meeting.duration, heard["language"] if turns else None), told["voices"]
 
 
@@ -266,6 +285,7 @@ def _keep_record(meeting: Meeting, result: tuple[Record, dict]) -> None:
     keep_record(meeting, record, embeddings)
     # From here on the words live in the record alone.
     HearingCheckpoint.objects.filter(meeting=meeting).delete()
+    VoicesCheckpoint.objects.filter(meeting=meeting).delete()
     LiveLine.objects.filter(capture__meeting=meeting).delete()
     StageRun.objects.filter(meeting=meeting, stage="voices").update(result=None)
 
@@ -345,7 +365,7 @@ STAGES = (
     Stage("take_in", "looking at the file", "pyav/1", "intake", _take_in, _keep_facts),
     Stage("decode", "decoding the sound", "pyav/1", "intake", _decode, _keep_duration),
     Stage("hear", "hearing the words", _HEARING_ENGINE, "hearing", _hear, _hand_on),
-    Stage("voices", "telling the voices apart", "dvector/1", "hearing", _tell_voices, _hand_on),
+    Stage("voices", "telling the voices apart", _VOICES_ENGINE, "hearing", _tell_voices, _hand_on),
     Stage("assemble", "putting the record together", "1", "reading", _assemble, _keep_record),
     Stage("read", "reading the record", READER_VERSION, "reading", _read, _keep_reading),
     Stage("minutes", "writing the minutes", "1", "reading", _write, keep_minutes),

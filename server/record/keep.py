@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from dataclasses import replace
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
@@ -50,7 +51,7 @@ def keep_record(meeting: Meeting, record: model.Record, embeddings: dict[str, li
                 start=line.start,
                 end=line.end,
                 text=line.text,
-                words=[[w.text, w.start, w.end, w.probability] for w in line.words],
+                words=[replace(word, voice=None).packed() for word in line.words],
             )
             for number, (row, line) in enumerate(flat, start=1)
         ],
@@ -108,7 +109,7 @@ def load_record(meeting: Meeting, *, words: bool = False) -> model.Record:
     turns = []
     for row in Turn.objects.filter(meeting=meeting).order_by("number").select_related("voice__person").prefetch_related(lines):
         kept = tuple(
-            model.Line(line.text, line.start, line.end, tuple(model.Word(*word) for word in line.words) if words else ())
+            model.Line(line.text, line.start, line.end, tuple(model.Word.unpacked(word) for word in line.words) if words else ())
             for line in row.lines.all()
         )
         turns.append(model.Turn(row.number, row.voice.name, kept, row.language or None))

@@ -40,7 +40,7 @@ class Turn(models.Model):
 
 
 class Line(models.Model):
-    """A sentence of a turn: the smallest thing that can be cited. `words` is a list of [text, start, end, probability]."""
+    """A sentence of a turn: the smallest thing that can be cited. `words` are its words, packed."""
 
     meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="lines")
     turn = models.ForeignKey(Turn, models.CASCADE, related_name="lines")

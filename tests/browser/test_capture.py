@@ -315,9 +315,10 @@ def test_a_screen_with_its_sound(house, microphone, fed):
     both = np.concatenate(list(read_flac(house.folder / "media" / name))).astype(float)
     # With devices fed from a file Chromium feeds the shared tab from it, too; what each track holds is known only to be sound.
     assert both.shape[1] == 2 and np.abs(both[:, 0]).mean() > 50 and np.abs(both[:, 1]).mean() > 50
-    assert house.rows(
-        "select tracks from capture_stretch s join capture_capture c on c.id = s.capture_id where c.meeting_id = %s", meeting
-    ) == [(["room", "computer"],)] * 2
+    assert (
+        house.rows("select tracks from capture_stretch s join capture_capture c on c.id = s.capture_id where c.meeting_id = %s", meeting)
+        == [(["room", "computer"],)] * 2
+    )
     # Each stretch begins with a picture; they lie within what was on the record, in step with the sound.
     pictures = Client(house, "maren@larkmoor.example").call("GET", f"/api/meetings/{meeting}/pictures").json()
     begun = house.rows("select stretch_id from capture_picture where at < 60000 group by stretch_id")

@@ -1,0 +1,125 @@
+"""Telling voices apart: the networks, the runs, whose words they are; on a real telephone call as well."""
+
+import pickle
+import zipfile
+
+import numpy as np
+import pytest
+from pyannote.core import Annotation, Segment
+from pyannote.metrics.diarization import DiarizationErrorRate
+
+from core.media import RATE, decode, open_sound
+from core.record.assemble import assemble
+from core.record.model import Word
+from core.record.timeline import Span
+from core.speech import voice_activity
+from core.voices import all_runs, tell_apart
+from core.voices.cluster import find_voices, likeness
+from core.voices.features import log_mel
+from core.voices.listen import Run, unit
+from core.voices.weights import read_weights
+from tests.conftest import MODELS
+from tests.sounds import tone, write_wav
+
+CALL = MODELS / "reference-call"
+
+
+def run(start: float, end: float, voice: int, noise: float = 0.02, clear: float | None = None) -> Run:
+    rng = np.random.default_rng(int(start * 100))
+    vector = np.eye(192)[voice] + noise * rng.normal(size=192)
+    return Run(start, end, end - start if clear is None else clear, unit(vector))
+
+
+def test_a_telephone_call_of_two_similar_voices(ear, tmp_path):
+    """The sample of pyannote.audio 4.0.7 with its RTTM; collar 0.25 s each side, overlap counted. Its number of voices is not told."""
+    decode(CALL / "call.wav", tmp_path / "call.wav")
+    heard = ear.hear(CALL / "call.wav", "en").record
+    true, found = Annotation(), Annotation()
+    for index, line in enumerate((CALL / "call.rttm").read_text().splitlines()):
+        _, _, _, start, length, _, _, speaker, *_ = line.split()
+        true[Segment(float(start), float(start) + float(length)), index] = speaker
+    for turn in heard.turns:
+        found[Segment(turn.start, turn.end), turn.id] = turn.speaker
+    assert len(heard.speakers) == 2
+    assert DiarizationErrorRate(collar=0.5)(true, found) < 0.1
+    assert any(word.overlap for turn in heard.turns for word in turn.words)
+
+
+def test_one_reader_is_one_voice(ear):
+    sounds = [MODELS / "reference-readings" / f"{code}.wav" for code in ("es", "fr")]
+    for path in sounds:
+        assert len(ear.hear(path).record.speakers) == 1
+
+
+def test_listening_goes_on_from_a_checkpoint_with_exactly_what_is_missing(ear, talk):
+    sound = open_sound(talk)
+    speech = [Span(0, len(sound) / RATE)]
+    whole = list(ear.voices.listen(sound, speech))
+    rest = list(ear.voices.listen(sound, speech, since=whole[0].until))
+    assert len(whole) == 1 and rest == []
+    part = list(ear.voices.listen(sound[: 30 * RATE], speech, since=17.0))
+    assert all(one.start >= 17.0 for one in all_runs(part)) and part
+
+
+def test_no_runs_where_nobody_speaks(ear, tmp_path):
+    sound = open_sound(_decoded(tmp_path, tone(12)))
+    assert all_runs(ear.voices.listen(sound, voice_activity(sound))) == []
+
+
+def _decoded(folder, samples):
+    decode(write_wav(folder / "given.wav", samples), folder / "sound.wav")
+    return folder / "sound.wav"
+
+
+def test_frames_are_kaldis():
+    """Of a pure tone the loudest bin is the one whose triangle holds it (HTK's mel scale, as Kaldi uses it: from memory)."""
+    for hertz in (200, 1000, 3000):
+        mel = log_mel(tone(1, hertz))
+        edges = np.linspace(*(1127 * np.log(1 + np.array([20, 8000]) / 700)), 82)
+        expected = np.searchsorted(edges, 1127 * np.log(1 + hertz / 700)) - 1
+        assert mel.shape == (98, 80) and abs(int(mel.mean(axis=0).argmax()) - expected) <= 1
+
+
+def test_voices_are_counted():
+    runs = [run(second, second + 1.8, voice) for second, voice in enumerate([0, 1, 0, 2, 1, 0, 2, 1, 0, 2])]
+    assert len(find_voices(runs)) == 3
+    assert len(find_voices(runs, 2)) == 2
+    assert len(find_voices([*runs, run(20, 21.6, 0, noise=0.09)])) == 3
+    assert find_voices([]).shape == (0, 192)
+
+
+def test_two_at_once_are_two_voices():
+    runs = [run(0, 3, 0), run(3, 6, 1), run(6, 9, 0), run(7, 8, 0, clear=0.0), run(9, 12, 1)]
+    centroids = find_voices(runs)
+    whose = likeness(runs, centroids).argmax(axis=1)
+    assert whose[2] != whose[3] and whose[0] == whose[2]
+
+
+def test_a_short_yes_goes_to_who_says_it():
+    runs = [run(0, 4, 0), run(4.1, 4.5, 1), run(4.6, 9, 0), run(9, 14, 1)]
+    words = [
+        *(Word(f"w{i}." if i == 7 else f"w{i}", i * 0.5, i * 0.5 + 0.4) for i in range(8)),
+        Word("Yes.", 4.1, 4.5),
+        Word("And", 4.6, 5.0),
+        Word("so.", 5, 8),
+    ]
+    words += [Word("Then", 9.2, 10), Word("we.", 10, 13)]
+    turns = assemble(tell_apart(words, runs).words)
+    assert [turn.speaker for turn in turns] == ["A", "B", "A", "B"]
+    assert turns[1].text == "Yes."
+
+
+def test_words_without_runs_are_one_voice():
+    told = tell_apart([Word("Hello.", 0, 1)], [])
+    assert [word.voice for word in told.words] == ["A"]
+
+
+def test_weights_that_ask_for_code_are_refused(tmp_path):
+    class Nasty:
+        def __reduce__(self):
+            return (print, ("run",))
+
+    with zipfile.ZipFile(tmp_path / "weights.pt", "w") as archive:
+        archive.writestr("archive/data.pkl", pickle.dumps({"weight": Nasty()}))
+    with pytest.raises(pickle.UnpicklingError, match="builtins.print"):
+        read_weights(tmp_path / "weights.pt")
