@@ -15,6 +15,7 @@ from core.problems import InputProblem
 from core.reading import read
 from core.record.model import Record
 from core.search import ask
+from core.speech.word_list import read_terms
 
 
 def _say(text: str) -> None:
@@ -34,7 +35,7 @@ def hear_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
     for path in arguments.files:
         if not path.is_file():
             raise InputProblem(f"{path}: there is no such file.")
-    terms = _lines(arguments.words, "a file with one name or term a line") if arguments.words else []
+    terms = read_terms(_lines(arguments.words, "a file with one name or term a line")) if arguments.words else []
     from core.hearing import Ear  # loading the recogniser takes a second that `read` and `ask` need not spend
 
     ear, results = Ear(Path(os.environ["AFTERSHOWER_MODELS"])), []

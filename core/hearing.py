@@ -12,6 +12,7 @@ from core.media import decode, open_sound, probe
 from core.record.assemble import assemble
 from core.record.model import Record
 from core.speech import Recogniser, voice_activity
+from core.speech.word_list import Term, WordList
 from core.voices import VoiceModels, all_runs, tell_apart
 
 WHISPER, VOICES = "whisper-base", "voices"
@@ -34,8 +35,8 @@ class Ear:
         self.recogniser = Recogniser(models / WHISPER)
         self.voices = VoiceModels(models / VOICES)
 
-    def hear(self, media: Path, language: str | None = None, voices: int | None = None, terms: Sequence[str] = ()) -> Heard:
-        """Hear a file. terms: names and jargon to expect.
+    def hear(self, media: Path, language: str | None = None, voices: int | None = None, terms: Sequence[Term] = ()) -> Heard:
+        """Hear a file. terms: the word list: what to expect, and to put right where it was nearly heard.
 
         Raises InputProblem when it cannot be used; a file in which nobody speaks gives a record without turns.
         """
@@ -47,10 +48,14 @@ class Ear:
             decoded = time.perf_counter()
             sound = open_sound(wav)
             speech = voice_activity(sound)
+            expected = [term.text for term in terms]
             language = language or self.recogniser.language(sound, speech)
-            words = [word for passage in self.recogniser.passages(sound, speech, language or "en", terms=terms) for word in passage.words]
+            words = [
+                word for passage in self.recogniser.passages(sound, speech, language or "en", terms=expected) for word in passage.words
+            ]
             heard = time.perf_counter()
             told = tell_apart(words, all_runs(self.voices.listen(sound, speech)), voices)
+            corrected = WordList(terms, language or "en").correct(told.words)
             done = time.perf_counter()
-        record = Record(media.stem, assemble(told.words, language), duration, language if words else None)
+        record = Record(media.stem, assemble(corrected, language), duration, language if words else None)
         return Heard(record, {"decode": decoded - began, "hear": heard - decoded, "voices": done - heard, "total": done - began})

@@ -27,6 +27,22 @@ OTHERS = [
     ("Lucía Ferreiro", "lucia@viveiros-ferreiro.example", "Viveiros Ferreiro"),
     ("Rowan Ekdahl", "rowan.ekdahl@post.example", ""),
 ]
+# The word list of the workspace: as it is written | how it sounds | what it is mistaken for.
+WORDS = [
+    "Jubaea | | that you be as",
+    "Brahea",
+    "Livistona",
+    "Dewline | dew line",
+    "cycads | sigh cads",
+    "accession list",
+    "Beatriz | bee a trees, bee tris",
+    "Nerys",
+    "Colm",
+    "Gwen",
+    "Tobias | | to bias",
+    "Idris",
+    "Larkmoor",
+]
 ZONE = "Europe/London"
 # Meeting → whose voice is which. What is left out is for the reader to name.
 VOICES = {

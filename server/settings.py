@@ -45,6 +45,7 @@ INSTALLED_APPS = [
     "server.minutes",
     "server.agenda",
     "server.notes",
+    "server.words",
     "server.library",
     "server.sharing",
     "server.audit",

@@ -24,7 +24,10 @@ from server.minutes.api import lines_router
 from server.minutes.api import router as minutes
 from server.notes.api import one_router as one_note
 from server.notes.api import router as notes
+from server.record.api import known_router as known_voices
 from server.record.api import router as record
+from server.words.api import record_router as record_words
+from server.words.api import router as words
 
 api = NinjaAPI(
     title="Aftershower", version="1", docs_url=None, description="Meetings, their records and minutes. Errors are RFC 9457 problem details."
@@ -34,6 +37,9 @@ api.add_router("", accounts)
 api.add_router("", library)
 api.add_router("/meetings", meetings)
 api.add_router("/meetings", record)
+api.add_router("/meetings", record_words)
+api.add_router("/words", words)
+api.add_router("/voices", known_voices)
 api.add_router("/meetings", minutes)
 api.add_router("/meetings", live)
 api.add_router("/meetings", notes)

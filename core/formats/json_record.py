@@ -10,6 +10,9 @@ from core.problems import InputProblem
 from core.record.assemble import lines_from_text, lines_of
 from core.record.model import Participant, Record, Turn, Word
 
+_MARKS = ("doubt", "overlap")
+"""What may be said of a word, when it is so."""
+
 
 def load(text: str, name: str) -> Record:
     """Read a record. Raises InputProblem naming what is missing."""
@@ -47,9 +50,28 @@ def _turn(data: dict[str, Any], index: int) -> Turn:
     start, end = float(data["start"]), float(data["end"])
     if not 0 <= start <= end:
         raise InputProblem(f"turn {data.get('id', index)} ends before it starts.")
-    words = [Word(w["text"], float(w["start"]), float(w["end"]), float(w.get("probability", 1.0))) for w in data.get("words") or ()]
+    words = [_word(word) for word in data.get("words") or ()]
     lines = lines_of(words) if words else lines_from_text(str(data["text"]), start, end)
     return Turn(int(data.get("id", index)), str(data.get("speaker") or "A"), lines, data.get("language"))
+
+
+def _word(data: dict[str, Any]) -> Word:
+    marks = {name: bool(data.get(name)) for name in _MARKS}
+    return Word(
+        data["text"],
+        float(data["start"]),
+        float(data["end"]),
+        float(data.get("probability", 1.0)),
+        heard=str(data.get("heard") or ""),
+        **marks,
+    )
+
+
+def _word_data(word: Word) -> dict[str, Any]:
+    """A word; what is said of few of them is said only of those."""
+    data: dict[str, Any] = {"text": word.text, "start": word.start, "end": word.end, "probability": word.probability}
+    data |= {name: True for name in _MARKS if getattr(word, name)}
+    return data | ({"heard": word.heard} if word.heard else {})
 
 
 def to_data(record: Record, timings: dict[str, float] | None = None) -> dict[str, Any]:
@@ -68,7 +90,7 @@ def to_data(record: Record, timings: dict[str, float] | None = None) -> dict[str
             "end": turn.end,
             "language": turn.language,
             "text": turn.text,
-            "words": [{"text": w.text, "start": w.start, "end": w.end, "probability": w.probability} for w in turn.words],
+            "words": [_word_data(word) for word in turn.words],
         }
         for turn in record.turns
     ]

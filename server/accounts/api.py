@@ -45,6 +45,7 @@ class WorkspaceOut(Schema):
 class CapturingOut(Schema):
     notices: dict[str, str]
     consent_of_all: bool
+    known_voices: bool
     monthly_minutes: int | None
     minutes_used: int
     mark_kinds: list[str]
@@ -53,6 +54,7 @@ class CapturingOut(Schema):
 class CapturingPatch(Schema):
     notices: dict[str, str] | None = None
     consent_of_all: bool | None = None
+    known_voices: bool | None = None
     monthly_minutes: int | None = Field(None, ge=0)
     mark_kinds: list[str] | None = Field(None, max_length=6)
 
@@ -156,6 +158,7 @@ def _capturing(membership: Membership) -> dict:
     return {
         "notices": texts_of(kept),
         "consent_of_all": kept.consent_of_all,
+        "known_voices": kept.known_voices,
         "monthly_minutes": kept.monthly_minutes,
         "minutes_used": minutes_used(membership),
         "mark_kinds": kept.mark_kinds,

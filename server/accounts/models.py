@@ -56,6 +56,8 @@ class Workspace(models.Model):
     consent_of_all = models.BooleanField(default=False)
     monthly_minutes = models.PositiveIntegerField(null=True)
     mark_kinds = models.JSONField(default=first_mark_kinds)
+    # Voices may be kept, each with its owner's consent, and recognised in later meetings.
+    known_voices = models.BooleanField(default=False)
 
 
 class Role(models.TextChoices):

@@ -78,12 +78,6 @@ class Meeting(models.Model):
     class Meta:
         indexes = [models.Index(fields=["workspace", "-started_at"])]
 
-    @property
-    def expected_terms(self) -> list[str]:
-        """Names and jargon the recogniser is to expect: what was said of the meeting, and what those who are there are called."""
-        names = self.people.order_by("attendee__id").values_list("name", flat=True)
-        return list(dict.fromkeys([*self.terms, *(name.split()[0] for name in names if name.strip())]))
-
 
 class Attendee(models.Model):
     """A person in a meeting."""

@@ -26,6 +26,7 @@ from server.capture.queries import begins_at
 from server.events import tell
 from server.pipeline.ear import ear
 from server.pipeline.tasks import DATABASE_AWAY
+from server.words.queries import expected
 
 logger = logging.getLogger("server.pipeline")
 
@@ -69,7 +70,7 @@ def _listen_in(capture_id: str, stretch: Stretch) -> None:
     capture = Capture.objects.get(pk=capture_id)
     begins = begins_at(capture, stretch)
     since = capture.lines.filter(settled=True, start__gte=begins).order_by("-end").values_list("end", flat=True).first() or begins
-    hearing = LiveHearing(ear().recogniser, begins, capture.meeting.language or None, since, capture.meeting.expected_terms)
+    hearing = LiveHearing(ear().recogniser, begins, capture.meeting.language or None, since, expected(capture.meeting))
     sound, number, last_news = _Sound(len(stretch.tracks)), 0, time.monotonic()
     while True:
         fresh = list(stretch.received.filter(number__gte=number).order_by("number").values_list("number", "data")[: int(hearing.room)])

@@ -36,6 +36,7 @@ from core.record.assemble import assemble
 from core.record.model import Record, Word
 from core.record.timeline import Span
 from core.speech import voice_activity
+from core.speech.word_list import WordList
 from core.voices import tell_apart
 from core.voices.listen import Run
 from server.capture.models import Chunk, LiveLine, Recording, Stretch, media_path
@@ -46,6 +47,7 @@ from server.pipeline.files import hash_file, local, store
 from server.pipeline.models import HearingCheckpoint, StageRun, VoicesCheckpoint
 from server.record.keep import keep_record, load_record
 from server.record.strip import rain
+from server.words.queries import expected, word_list
 
 Report = Callable[[float], None]
 """Tells how much of the stage is done, 0 to 1."""
@@ -217,7 +219,7 @@ def _hear(meeting: Meeting, report: Report) -> dict:
         seconds = sum(span.duration for span in speech) or 1.0
         checkpoints = HearingCheckpoint.objects.filter(meeting=meeting, engine=_HEARING_ENGINE)
         since = max(checkpoints.values_list("until", flat=True), default=0.0)
-        for passage in ear().recogniser.passages(sound, speech, run.result["language"] or "en", since, meeting.expected_terms):
+        for passage in ear().recogniser.passages(sound, speech, run.result["language"] or "en", since, expected(meeting)):
             HearingCheckpoint.objects.update_or_create(
                 meeting=meeting,
                 until=passage.until,
@@ -276,7 +278,8 @@ def _assemble(meeting: Meeting, report: Report) -> tuple[Record, dict]:
         with local(meeting.recording.original) as path:
             return read_record(path), {}
     heard, told = _result(meeting, "hear"), _result(meeting, "voices")
-    turns = assemble([Word.unpacked(word) for word in told["words"]], heard["language"])
+    words = WordList(word_list(meeting), heard["language"] or "en").correct([Word.unpacked(word) for word in told["words"]])
+    turns = assemble(words, heard["language"])
     return Record(str(meeting.id), turns, meeting.duration, heard["language"] if turns else None), told["voices"]
 
 

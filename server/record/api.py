@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
@@ -9,15 +10,20 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from core.formats import json_record, subrip, webvtt_record
-from server.accounts.current import signed_in
+from core.record.model import Word
+from core.record.review import unsure_spans
+from core.voices.naming import propose_names
+from server.accounts.current import membership_of, signed_in
 from server.audit.log import log
 from server.meetings.seen import seen
 from server.problems import Refused
 from server.record.actions.name_voice import name_voice
+from server.record.actions.remember_voice import forget_voice, remember_voice
 from server.record.keep import load_record
-from server.record.models import Line, Voice
+from server.record.models import KnownVoice, Line, Voice
 
 router = Router(tags=["record"], auth=signed_in)
+known_router = Router(tags=["voices"], auth=signed_in)
 
 
 class VoiceOut(Schema):
@@ -25,6 +31,8 @@ class VoiceOut(Schema):
     label: str
     name: str
     named: bool
+    recognised: bool
+    known: bool
 
 
 class LineOut(Schema):
@@ -32,6 +40,9 @@ class LineOut(Schema):
     start: float
     end: float
     text: str
+    unsure: list[tuple[int, int]]
+    voice_unsure: bool
+    overlap: bool
 
 
 class TurnOut(Schema):
@@ -50,9 +61,35 @@ class NameIn(Schema):
     name: str = Field(max_length=120)
 
 
+class ProposalOut(Schema):
+    voice: int
+    name: str
+    lines: list[int]
+    because: str
+
+
+class RememberIn(Schema):
+    consent: bool
+
+
+class KnownVoiceOut(Schema):
+    id: int
+    name: str
+    meeting: UUID | None
+    at: datetime
+    noted_by: str | None
+
+
 def voice_out(voice: Voice) -> dict:
     """A voice as the API tells it."""
-    return {"id": voice.pk, "label": voice.label, "name": voice.name, "named": voice.person_id is not None}
+    return {
+        "id": voice.pk,
+        "label": voice.label,
+        "name": voice.name,
+        "named": voice.person_id is not None,
+        "recognised": voice.recognised,
+        "known": bool(voice.person and hasattr(voice.person, "known_voice")),
+    }
 
 
 @router.get("/{meeting_id}/record", response=RecordOut)
@@ -63,14 +100,24 @@ def record(request: HttpRequest, meeting_id: UUID):
     rows = (
         Line.objects.filter(meeting=found)
         .order_by("number")
-        .values_list("turn__number", "turn__voice_id", "turn__start", "turn__end", "number", "start", "end", "text")
+        .values_list("turn__number", "turn__voice_id", "turn__start", "turn__end", "number", "start", "end", "text", "words", "checked")
     )
-    for turn, voice, begins, ends, number, start, end, text in rows:
+    for turn, voice, begins, ends, number, start, end, text, words, checked in rows:
         turns.setdefault(turn, {"number": turn, "voice": voice, "start": begins, "end": ends, "lines": []})["lines"].append(
-            {"number": number, "start": start, "end": end, "text": text}
+            {"number": number, "start": start, "end": end, "text": text, **_in_doubt(words, text, checked)}
         )
     # A three-hour record has thousands of lines; checking each against the schema takes longer than fetching them.
     return JsonResponse({"turns": list(turns.values())})
+
+
+def _in_doubt(kept: list, text: str, checked: bool) -> dict:
+    words = [] if checked else [Word.unpacked(word) for word in kept]
+    half = max(1, len(words) / 2)
+    return {
+        "unsure": unsure_spans(words, text) if words else [],
+        "voice_unsure": sum(word.doubt for word in words) >= half,
+        "overlap": sum(word.overlap for word in words) >= half,
+    }
 
 
 _EXPORTS = {
@@ -104,3 +151,62 @@ def name(request: HttpRequest, meeting_id: UUID, voice_id: int, payload: NameIn)
         raise Refused(404, "There is no such voice in this meeting.")
     voice = name_voice(membership, voice, payload.name)
     return voice_out(voice)
+
+
+@router.get("/{meeting_id}/voices/proposals", response=list[ProposalOut])
+def proposals(request: HttpRequest, meeting_id: UUID):
+    """Who the voices that have no name may be, each with the lines that say so."""
+    _, found = seen(request, meeting_id)
+    voices = {voice.name: voice for voice in found.voices.select_related("person")}
+    unnamed = [name for name, voice in voices.items() if voice.person is None]
+    taken = {voice.person_id for voice in voices.values()}
+    names = list(found.people.exclude(pk__in=taken - {None}).order_by("attendee__id").values_list("name", flat=True))
+    numbers = dict(Line.objects.filter(meeting=found).values_list("start", "number"))
+    return [
+        {
+            "voice": voices[proposal.voice].pk,
+            "name": proposal.name,
+            "lines": [numbers[line.start] for line in proposal.lines],
+            "because": proposal.lines[0].text,
+        }
+        for proposal in propose_names(load_record(found), unnamed, names)
+    ]
+
+
+@router.post("/{meeting_id}/voices/{voice_id}/remember", response={204: None})
+def remember(request: HttpRequest, meeting_id: UUID, voice_id: int, payload: RememberIn):
+    """Keep what a named voice sounds like, with the person's consent."""
+    membership, found = seen(request, meeting_id)
+    voice = Voice.objects.filter(pk=voice_id, meeting=found).select_related("meeting", "person").first()
+    if voice is None:
+        raise Refused(404, "There is no such voice in this meeting.")
+    remember_voice(membership, voice, payload.consent)
+    return 204, None
+
+
+@known_router.get("", response=list[KnownVoiceOut])
+def known(request: HttpRequest):
+    """The voices this workspace knows: whose, since when, and who noted the consent. What they sound like is not told."""
+    workspace = membership_of(request).workspace
+    kept = KnownVoice.objects.filter(person__workspace=workspace).select_related("person", "consent_noted_by").order_by("person__name")
+    return [
+        {
+            "id": one.pk,
+            "name": one.person.name,
+            "meeting": one.meeting_id,
+            "at": one.at,
+            "noted_by": one.consent_noted_by and (one.consent_noted_by.name or one.consent_noted_by.email),
+        }
+        for one in kept
+    ]
+
+
+@known_router.delete("/{known_id}", response={204: None})
+def forget(request: HttpRequest, known_id: int):
+    """Forget a voice, for good."""
+    membership = membership_of(request)
+    one = KnownVoice.objects.filter(pk=known_id, person__workspace=membership.workspace).select_related("person").first()
+    if one is None:
+        raise Refused(404, "There is no such known voice.")
+    forget_voice(membership, one)
+    return 204, None

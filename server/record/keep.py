@@ -13,6 +13,7 @@ from core.record import model
 from core.record.timeline import Span
 from server.meetings.models import Attendee, Meeting, Person
 from server.minutes.models import Finding, MinutesLine
+from server.record.actions.remember_voice import recognise
 from server.record.models import Line, Turn, Voice
 
 
@@ -28,13 +29,18 @@ def keep_record(meeting: Meeting, record: model.Record, embeddings: dict[str, li
     Voice.objects.filter(meeting=meeting).delete()
     people = {person.name.casefold(): person for person in Person.objects.filter(workspace=meeting.workspace_id)}
     voices = {}
+    recognised = recognise(meeting.workspace_id, embeddings)
     for label in record.speakers:
         person = people.get(label.casefold()) or _named_before([turn for turn in record.turns if turn.speaker == label], named)
         if person is None and not embeddings and not _is_label(label):
             person = Person.objects.create(workspace_id=meeting.workspace_id, name=label[:120])
         if person:
             Attendee.objects.get_or_create(meeting=meeting, person=person)
-        voices[label] = Voice.objects.create(meeting=meeting, label=label[:120], person=person, embedding=embeddings.get(label))
+        by_voice = person is None and label in recognised
+        person = person or recognised.get(label)
+        voices[label] = Voice.objects.create(
+            meeting=meeting, label=label[:120], person=person, embedding=embeddings.get(label), recognised=by_voice
+        )
     turns = Turn.objects.bulk_create(
         [
             Turn(meeting=meeting, number=turn.id, voice=voices[turn.speaker], start=turn.start, end=turn.end, language=turn.language or "")

@@ -6,6 +6,7 @@ from django.contrib.postgres.indexes import GinIndex
 from django.contrib.postgres.search import SearchVector, SearchVectorField
 from django.db import models
 from django.db.models import GeneratedField
+from django.utils import timezone
 
 
 class Voice(models.Model):
@@ -15,6 +16,8 @@ class Voice(models.Model):
     label = models.CharField(max_length=120)
     person = models.ForeignKey("meetings.Person", models.SET_NULL, null=True, related_name="voices")
     embedding = models.JSONField(null=True)
+    # The person was recognised by a known voice; nobody has said so yet.
+    recognised = models.BooleanField(default=False)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["meeting", "label"], name="one_voice_a_label")]
@@ -23,6 +26,16 @@ class Voice(models.Model):
     def name(self) -> str:
         """The person's name, or "Voice A"."""
         return self.person.name if self.person else f"Voice {self.label}"
+
+
+class KnownVoice(models.Model):
+    """What somebody sounds like, kept with their consent so that they are recognised in later meetings of the workspace."""
+
+    person = models.OneToOneField("meetings.Person", models.CASCADE, related_name="known_voice")
+    vector = models.JSONField()
+    meeting = models.ForeignKey("meetings.Meeting", models.SET_NULL, null=True)
+    consent_noted_by = models.ForeignKey("accounts.User", models.SET_NULL, null=True)
+    at = models.DateTimeField(default=timezone.now)
 
 
 class Turn(models.Model):
@@ -49,6 +62,8 @@ class Line(models.Model):
     end = models.FloatField()
     text = models.TextField()
     words = models.JSONField(default=list)
+    # Somebody has heard it again and found it right.
+    checked = models.BooleanField(default=False)
     # Both as English stems and as the bare words, since meetings are held in more than one language.
     search = GeneratedField(
         expression=SearchVector("text", config="english") + SearchVector("text", config="simple"),

@@ -13,6 +13,7 @@ from core.formats import read_record
 from core.media import open_sound
 from core.record.timeline import Span
 from core.speech import voice_activity
+from core.speech.word_list import Term
 from tests.conftest import ROOT
 from tests.sounds import RATE, noise, tone, write_wav
 
@@ -45,7 +46,7 @@ def test_shipped_records_have_the_words_and_the_voices_of_their_scripts(name):
 
 def test_hearing_a_demo_recording_again_gives_the_shipped_record(ear):
     # As the stages hear it: with the first names of those who are there.
-    heard = ear.hear(DEMO / "sound" / "08-heating-call.opus", terms=["Maren", "Anselm", "Pavel"]).record
+    heard = ear.hear(DEMO / "sound" / "08-heating-call.opus", terms=[Term("Maren"), Term("Anselm"), Term("Pavel")]).record
     shipped = read_record(DEMO / "records" / "08-heating-call.json")
     again, before = plain(" ".join(t.text for t in heard.turns)), plain(" ".join(t.text for t in shipped.turns))
     # Another processor may round otherwise; a word in fifty may differ.
@@ -87,5 +88,5 @@ def test_records_of_the_demo_carry_word_times():
 def test_listed_words_are_expected(ear, talk):
     """Heard without a list, "Anselm" comes out as other words."""
     plain_words = " ".join(turn.text for turn in ear.hear(talk, "en").record.turns)
-    listed = " ".join(turn.text for turn in ear.hear(talk, "en", terms=["Anselm", "Pavel"]).record.turns)
+    listed = " ".join(turn.text for turn in ear.hear(talk, "en", terms=[Term("Anselm"), Term("Pavel")]).record.turns)
     assert "Anselm" not in plain_words and "Anselm" in listed

@@ -17,6 +17,8 @@ import { Captions } from "./views/live/captions";
 import { NoticePage } from "./views/notice/notice";
 import { Rehearsal } from "./views/capture/rehearsal";
 import { Give } from "./views/give/give";
+import { Review } from "./views/review/review";
+import { Words } from "./views/words/words";
 import { Settings } from "./views/settings/settings";
 import { Account } from "./views/account/account";
 
@@ -65,6 +67,8 @@ export function App() {
                   <Route path="/library" element={<Library />} />
                   <Route path="/give" element={<Give />} />
                   <Route path="/meetings/:id" element={<Spread />} />
+                  <Route path="/meetings/:id/review" element={<Review />} />
+                  <Route path="/words" element={<Words />} />
                   <Route path="/meetings/:id/settings" element={<Settings />} />
                   <Route path="/account" element={<Account />} />
                   <Route path="*" element={<p className="p-8">{t.problem.missing}</p>} />

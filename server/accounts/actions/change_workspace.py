@@ -16,6 +16,7 @@ def change_workspace(
     *,
     notices: dict[str, str] | None = None,
     consent_of_all: bool | None = None,
+    known_voices: bool | None = None,
     monthly_minutes: int | None | object = UNSET,
     mark_kinds: list[str] | None = None,
 ) -> Workspace:
@@ -29,6 +30,9 @@ def change_workspace(
     if consent_of_all is not None:
         workspace.consent_of_all = consent_of_all
         changed.append("consent_of_all")
+    if known_voices is not None:
+        workspace.known_voices = known_voices
+        changed.append("known_voices")
     if monthly_minutes is not UNSET:
         workspace.monthly_minutes = monthly_minutes
         changed.append("monthly_minutes")

@@ -22,8 +22,8 @@ def name_voice(membership: Membership, voice: Voice, name: str) -> Voice:
         raise not_allowed("Guests read records; they do not change them.")
     with transaction.atomic():
         person = next(iter(find_people(membership.workspace, [name])), None)
-        voice.person = person
-        voice.save(update_fields=["person"])
+        voice.person, voice.recognised = person, False
+        voice.save(update_fields=["person", "recognised"])
         if person:
             Attendee.objects.get_or_create(meeting=voice.meeting, person=person)
         log(membership.workspace, membership.user, "name voice", voice.meeting, voice=voice.label, person=person and person.name)

@@ -7,7 +7,7 @@ export const keys = {
   search: (q: string) => ["search", q] as const, meeting: (id: string) => ["meeting", id] as const,
   record: (id: string) => ["meeting", id, "record"] as const, minutes: (id: string) => ["meeting", id, "minutes"] as const,
   live: (id: string) => ["meeting", id, "live"] as const, notes: (id: string) => ["meeting", id, "notes"] as const,
-  agenda: (id: string) => ["meeting", id, "agenda"] as const, pictures: (id: string) => ["meeting", id, "pictures"] as const, notices: (id: string) => ["meeting", id, "notices"] as const, agendas: ["agendas"] as const, workspace: ["workspace"] as const,
+  agenda: (id: string) => ["meeting", id, "agenda"] as const, words: ["words"] as const, knownVoices: ["voices"] as const, review: (id: string) => ["meeting", id, "review"] as const, proposals: (id: string) => ["meeting", id, "proposals"] as const, pictures: (id: string) => ["meeting", id, "pictures"] as const, notices: (id: string) => ["meeting", id, "notices"] as const, agendas: ["agendas"] as const, workspace: ["workspace"] as const,
 };
 
 const at = (id: string) => ({ params: { path: { meeting_id: id } } });
@@ -46,6 +46,12 @@ export const useLive = (id: string, language = "") => useQuery({
 export const useNotes = (id: string) => useQuery({ queryKey: keys.notes(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/notes", at(id))) });
 export const useAgenda = (id: string) => useQuery({ queryKey: keys.agenda(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/agenda", at(id))) });
 export const useAgendas = () => useQuery({ queryKey: keys.agendas, queryFn: () => the(client.GET("/api/agendas")) });
+export const useWords = () => useQuery({ queryKey: keys.words, queryFn: () => the(client.GET("/api/words")) });
+export const useKnownVoices = () => useQuery({ queryKey: keys.knownVoices, queryFn: () => the(client.GET("/api/voices")) });
+export const useReview = (id: string) => useQuery({ queryKey: keys.review(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/review", at(id))) });
+export const useProposals = (id: string, wanted: boolean) => useQuery({
+  queryKey: keys.proposals(id), enabled: wanted, staleTime: 60_000, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/voices/proposals", at(id))),
+});
 export const usePictures = (id: string, captured: boolean) => useQuery({
   queryKey: keys.pictures(id), enabled: captured, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/pictures", at(id))),
 });

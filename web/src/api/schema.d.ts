@@ -468,6 +468,230 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meetings/{meeting_id}/voices/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proposals
+         * @description Who the voices that have no name may be, each with the lines that say so.
+         */
+        get: operations["server_record_api_proposals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/voices/{voice_id}/remember": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remember
+         * @description Keep what a named voice sounds like, with the person's consent.
+         */
+        post: operations["server_record_api_remember"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Review
+         * @description The lines most likely wrong, those first where listening pays most; not those that somebody has found right.
+         */
+        get: operations["server_words_api_review"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/lines/{number}/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fix
+         * @description Put words of a line right.
+         */
+        post: operations["server_words_api_fix"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/lines/{number}/words/{index}/correction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Uncorrect
+         * @description Put back what was heard where the word list put a term in its place.
+         */
+        delete: operations["server_words_api_uncorrect"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/lines/{number}/right": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Right
+         * @description A line was heard again and is right.
+         */
+        post: operations["server_words_api_right"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Words
+         * @description The workspace's words, and what is offered for the list.
+         */
+        get: operations["server_words_api_words"];
+        put?: never;
+        /**
+         * Add
+         * @description Put a word on the list, or say more of one that is there.
+         */
+        post: operations["server_words_api_add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/words/{term_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove
+         * @description Take a word off the list.
+         */
+        delete: operations["server_words_api_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/words/offers/declined": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decline
+         * @description Do not offer this for the list again.
+         */
+        post: operations["server_words_api_decline"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/voices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Known
+         * @description The voices this workspace knows: whose, since when, and who noted the consent. What they sound like is not told.
+         */
+        get: operations["server_record_api_known"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/voices/{known_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget
+         * @description Forget a voice, for good.
+         */
+        delete: operations["server_record_api_forget"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meetings/{meeting_id}/minutes": {
         parameters: {
             query?: never;
@@ -1220,6 +1444,8 @@ export interface components {
             };
             /** Consent Of All */
             consent_of_all: boolean;
+            /** Known Voices */
+            known_voices: boolean;
             /** Monthly Minutes */
             monthly_minutes: number | null;
             /** Minutes Used */
@@ -1235,6 +1461,8 @@ export interface components {
             } | null;
             /** Consent Of All */
             consent_of_all?: boolean | null;
+            /** Known Voices */
+            known_voices?: boolean | null;
             /** Monthly Minutes */
             monthly_minutes?: number | null;
             /** Mark Kinds */
@@ -1618,6 +1846,10 @@ export interface components {
             name: string;
             /** Named */
             named: boolean;
+            /** Recognised */
+            recognised: boolean;
+            /** Known */
+            known: boolean;
         };
         /** MeetingPatch */
         MeetingPatch: {
@@ -1641,6 +1873,15 @@ export interface components {
             end: number;
             /** Text */
             text: string;
+            /** Unsure */
+            unsure: [
+                number,
+                number
+            ][];
+            /** Voice Unsure */
+            voice_unsure: boolean;
+            /** Overlap */
+            overlap: boolean;
         };
         /** RecordOut */
         RecordOut: {
@@ -1659,6 +1900,136 @@ export interface components {
             end: number;
             /** Lines */
             lines: components["schemas"]["LineOut"][];
+        };
+        /** ProposalOut */
+        ProposalOut: {
+            /** Voice */
+            voice: number;
+            /** Name */
+            name: string;
+            /** Lines */
+            lines: number[];
+            /** Because */
+            because: string;
+        };
+        /** RememberIn */
+        RememberIn: {
+            /** Consent */
+            consent: boolean;
+        };
+        /** DoubtOut */
+        DoubtOut: {
+            /** Line */
+            line: number;
+            /** Turn */
+            turn: number;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Text */
+            text: string;
+            /** Voice */
+            voice: string;
+            /** Reasons */
+            reasons: string[];
+            /** Words */
+            words: components["schemas"]["WordOut"][];
+        };
+        /** WordOut */
+        WordOut: {
+            /** Text */
+            text: string;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Probability */
+            probability: number;
+            /** Heard */
+            heard: string;
+        };
+        /** FixIn */
+        FixIn: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Text */
+            text: string;
+            /** Before */
+            before: string;
+        };
+        /** OfferOut */
+        OfferOut: {
+            /** Heard */
+            heard: string;
+            /** Meant */
+            meant: string;
+            /** Times */
+            times: number;
+        };
+        /** TermOut */
+        TermOut: {
+            /** Text */
+            text: string;
+            /**
+             * Sounds
+             * @default []
+             */
+            sounds: string[];
+            /**
+             * Mistaken
+             * @default []
+             */
+            mistaken: string[];
+            /** Id */
+            id: number;
+        };
+        /** WordsOut */
+        WordsOut: {
+            /** Terms */
+            terms: components["schemas"]["TermOut"][];
+            /** Offers */
+            offers: components["schemas"]["OfferOut"][];
+        };
+        /** TermIn */
+        TermIn: {
+            /** Text */
+            text: string;
+            /**
+             * Sounds
+             * @default []
+             */
+            sounds: string[];
+            /**
+             * Mistaken
+             * @default []
+             */
+            mistaken: string[];
+        };
+        /** DeclineIn */
+        DeclineIn: {
+            /** Heard */
+            heard: string;
+            /** Meant */
+            meant: string;
+        };
+        /** KnownVoiceOut */
+        KnownVoiceOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Meeting */
+            meeting: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Noted By */
+            noted_by: string | null;
         };
         /** ChapterOut */
         ChapterOut: {
@@ -2809,6 +3180,269 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["VoiceOut"];
                 };
+            };
+        };
+    };
+    server_record_api_proposals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalOut"][];
+                };
+            };
+        };
+    };
+    server_record_api_remember: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+                voice_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RememberIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_words_api_review: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoubtOut"][];
+                };
+            };
+        };
+    };
+    server_words_api_fix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FixIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_words_api_uncorrect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+                number: number;
+                index: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_words_api_right: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_words_api_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordsOut"];
+                };
+            };
+        };
+    };
+    server_words_api_add: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TermIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TermOut"];
+                };
+            };
+        };
+    };
+    server_words_api_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                term_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_words_api_decline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeclineIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_record_api_known: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnownVoiceOut"][];
+                };
+            };
+        };
+    };
+    server_record_api_forget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                known_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

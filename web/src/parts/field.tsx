@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 
-export function Field({ label, hint, htmlFor, children }: { label: string; hint?: string; htmlFor: string; children: ReactNode }) {
+export function Field({ label, hint, htmlFor, children }: { label: string; hint?: ReactNode; htmlFor: string; children: ReactNode }) {
   return (
     <div>
       <label htmlFor={htmlFor} className="mb-1 block font-serif text-sm">{label}</label>

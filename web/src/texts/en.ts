@@ -1,8 +1,9 @@
 import { agenda, capture, live, notes, notice, rehearsal, workspace } from "./capture.en";
+import { review, voices, words } from "./hearing.en";
 
 /** Every text of the interface, in English. Another language is another file of the same shape. */
 export const en = {
-  agenda, capture, live, notes, notice, rehearsal, workspace,
+  agenda, capture, live, notes, notice, rehearsal, workspace, review, voices, words,
   name: "Aftershower",
   nav: { today: "Today", library: "Library", give: "Give files", account: "Account", signOut: "Sign out", shortcuts: "Shortcuts", main: "Main", skip: "Skip to the page" },
   door: {

@@ -11,6 +11,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from core.formats import json_record
+from core.speech.word_list import read_terms
 from demo import people
 from demo.build import Script, load
 from server.accounts.models import Membership, Role, User, Workspace
@@ -24,6 +25,7 @@ from server.pipeline.models import StageRun
 from server.pipeline.stages import BY_NAME, stages_of
 from server.record.keep import keep_record
 from server.record.models import Voice
+from server.words.actions.list_term import list_term
 
 DEMO = Path(__file__).resolve().parents[4] / "demo"
 _DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri")
@@ -41,6 +43,8 @@ class Command(BaseCommand):
         with transaction.atomic():
             workspace = Workspace.objects.create(name=people.WORKSPACE)
             owner = _make_people(workspace)
+            for term in read_terms(people.WORDS):
+                list_term(owner, term.text, term.sounds, term.mistaken)
             for path in sorted((DEMO / "scripts").glob("*.txt")):
                 _make_meeting(owner, load(path))
             _make_lived_in(owner)

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useInvitations, useMe, useMembers } from "../../api/hooks";
 import { Field } from "../../parts/field";
@@ -8,6 +9,7 @@ import { applyScheme, chosenScheme, type Scheme } from "../../parts/scheme";
 import { showDay, zone } from "../../parts/time";
 import { t } from "../../texts";
 import { Capturing } from "./capturing";
+import { KnownVoices } from "./known";
 
 type Role = "owner" | "admin" | "member" | "guest";
 
@@ -16,10 +18,12 @@ export function Account() {
   if (!me.data) return <Wait />;
   return (
     <div className="mx-auto w-full max-w-3xl px-4 py-8 sm:px-6">
-      <h1 className="mb-5 text-2xl">{t.account.title}</h1>
+      <h1 className="mb-1 text-2xl">{t.account.title}</h1>
+      <p className="mb-5"><Link className="cite" to="/words">{t.words.title}</Link></p>
       <Me me={me.data} />
       <Members me={me.data} />
       {["owner", "admin"].includes(me.data.role ?? "") && <Capturing />}
+      <KnownVoices />
     </div>
   );
 }

@@ -17,11 +17,12 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
   const [notices, setNotices] = useState(rules.notices);
   const [language, setLanguage] = useState("");
   const [consent, setConsent] = useState(rules.consent_of_all);
+  const [known, setKnown] = useState(rules.known_voices);
   const [minutes, setMinutes] = useState(rules.monthly_minutes?.toString() ?? "");
   const [kinds, setKinds] = useState(rules.mark_kinds.join(", "));
   const say = useSay();
   const save = useChange(() => the(client.PATCH("/api/workspace", { body: {
-    notices, consent_of_all: consent, monthly_minutes: minutes === "" ? null : Number(minutes), mark_kinds: kinds.split(","),
+    notices, consent_of_all: consent, known_voices: known, monthly_minutes: minutes === "" ? null : Number(minutes), mark_kinds: kinds.split(","),
   } })), keys.workspace);
   return (
     <form className="sheet mt-6 flex flex-col gap-5 p-6" onSubmit={(event) => { event.preventDefault(); save.mutate(undefined, { onSuccess: () => say(t.settings.saved) }); }}>
@@ -34,6 +35,7 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
         <button type="button" disabled={!/^[a-z]{2,3}$/.test(language)} className="press" onClick={() => { setNotices({ [language]: "", ...notices }); setLanguage(""); }}>{t.workspace.another}</button>
       </p>
       <label className="flex items-center gap-2"><input type="checkbox" className="size-4 accent-slate" checked={consent} onChange={(event) => setConsent(event.target.checked)} />{t.workspace.consent}</label>
+      <label className="flex items-center gap-2"><input type="checkbox" className="size-4 accent-slate" checked={known} onChange={(event) => setKnown(event.target.checked)} />{t.voices.allow}</label>
       <div className="grid gap-5 sm:grid-cols-[10rem_1fr]">
         <Field label={t.workspace.minutes} hint={t.workspace.used(rules.minutes_used)} htmlFor="minutes"><input id="minutes" type="number" min={0} placeholder={t.workspace.noLimit} className="field placeholder:text-faded" value={minutes} onChange={(event) => setMinutes(event.target.value)} /></Field>
         <Field label={t.workspace.kinds} hint={t.workspace.kindsHint} htmlFor="kinds"><input id="kinds" className="field" value={kinds} onChange={(event) => setKinds(event.target.value)} /></Field>

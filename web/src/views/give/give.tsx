@@ -110,7 +110,7 @@ function Form({ files, together, took }: { files: readonly Arriving[]; together:
       </div>
       <Field label={t.give.people} hint={t.give.peopleHint} htmlFor={id("people")}><Names id={id("people")} label={t.give.people} names={people} change={setPeople} /></Field>
       <div className="grid gap-5 sm:grid-cols-[minmax(0,1fr)_9rem]">
-        <Field label={t.give.terms} hint={t.give.termsHint} htmlFor={id("terms")}><input id={id("terms")} maxLength={2000} className="field" value={terms} onChange={(e) => setTerms(e.target.value)} /></Field>
+        <Field label={t.give.terms} hint={<>{t.give.termsHint} <Link className="cite" to="/words">{t.words.title}</Link></>} htmlFor={id("terms")}><input id={id("terms")} maxLength={2000} className="field" value={terms} onChange={(e) => setTerms(e.target.value)} /></Field>
         <Field label={t.give.voices} htmlFor={id("voices")}><input id={id("voices")} type="number" min={1} max={30} placeholder={t.give.detect} className="field placeholder:text-faded" value={voices} onChange={(e) => setVoices(e.target.value)} /></Field>
       </div>
       <Field label={t.give.series} hint={t.give.seriesHint} htmlFor={id("series")}><input id={id("series")} list="series-known" maxLength={200} className="field" value={series} onChange={(e) => setSeries(e.target.value)} /><datalist id="series-known">{choices.data?.series.map((one) => <option key={one} value={one} />)}</datalist></Field>

@@ -62,10 +62,12 @@ export function RecordPage({ meeting, turns, lines, player, page, lit, cited, ch
             <p className="flex items-baseline gap-2 text-sm">
               {voice && <VoiceName meeting={meeting} voice={voice} className="font-semibold" />}
               <span className="text-xs text-faded">{clock(turn.start)}</span>
+              {turn.lines.some((line) => line.voice_unsure) && <span className="text-xs text-clay">{t.voices.unsure}</span>}
+              {turn.lines.some((line) => line.overlap) && <span className="text-xs text-faded italic">{t.voices.overlap}</span>}
             </p>
             <p className="font-serif leading-relaxed">
               {turn.lines.map((line) => (
-                <LineText key={line.number} number={line.number} text={line.text} now={now === line.number && (playing || chosen === line.number)} lit={lit.has(line.number)} cited={cited.has(line.number)}
+                <LineText key={line.number} number={line.number} text={line.text} unsure={line.unsure} now={now === line.number && (playing || chosen === line.number)} lit={lit.has(line.number)} cited={cited.has(line.number)}
                   chosen={chosen === line.number} find={find} point={point} choose={choose} />
               ))}
             </p>
@@ -76,22 +78,34 @@ export function RecordPage({ meeting, turns, lines, player, page, lit, cited, ch
   );
 }
 
+/** The text with the words marked of which the recogniser was unsure. */
+function withUnsure(text: string, unsure: number[][]) {
+  if (!unsure.length) return text;
+  const pieces = [];
+  let at = 0;
+  for (const [first, end] of unsure) {
+    pieces.push(text.slice(at, first), <span key={first} title={t.review.reasons.words} className="border-b border-dashed border-clay">{text.slice(first, end)}</span>);
+    at = end!;
+  }
+  return [...pieces, text.slice(at)];
+}
+
 /** Is a line drawn, and within what the page shows? */
 function inSight(page: HTMLElement | null, line: number): boolean {
   const [box, found] = [page?.getBoundingClientRect(), page?.querySelector(`[data-line="${line}"]`)?.getBoundingClientRect()];
   return !!box && !!found && found.top > box.top + 8 && found.bottom < box.bottom - 8;
 }
 
-interface LineProps { number: number; text: string; now: boolean; lit: boolean; cited: boolean; chosen: boolean; find: string; point: (line: number | null) => void; choose: (line: number) => void }
+interface LineProps { number: number; text: string; unsure: number[][]; now: boolean; lit: boolean; cited: boolean; chosen: boolean; find: string; point: (line: number | null) => void; choose: (line: number) => void }
 
-const LineText = memo(function LineText({ number, text, now, lit, cited, chosen, find, point, choose }: LineProps) {
+const LineText = memo(function LineText({ number, text, unsure, now, lit, cited, chosen, find, point, choose }: LineProps) {
   return (
     <>
       <span role="button" tabIndex={0} data-line={number} aria-current={now || chosen ? "true" : undefined}
         className={`cursor-pointer rounded-[2px] decoration-edge underline-offset-[5px] hover:bg-wash ${lit ? "bg-glow" : now ? "bg-glow/60" : ""} ${chosen ? "shadow-[inset_0_-2px_var(--brass)]" : ""} ${cited ? "underline decoration-dotted decoration-1" : ""}`}
         onClick={() => { if (!getSelection()?.toString()) choose(number); }} onKeyDown={(event) => { if (event.key === "Enter") choose(number); }}
         onMouseEnter={() => point(number)} onMouseLeave={() => point(null)} onFocus={() => point(number)} onBlur={() => point(null)}>
-        {find ? markWords(text, find).map((piece, index) => (piece.hit ? <mark key={index} className="bg-glow text-ink">{piece.text}</mark> : piece.text)) : text}
+        {find ? markWords(text, find).map((piece, index) => (piece.hit ? <mark key={index} className="bg-glow text-ink">{piece.text}</mark> : piece.text)) : withUnsure(text, unsure)}
       </span>{" "}
     </>
   );

@@ -32,6 +32,7 @@ function Head({ meeting }: { meeting: Schemas["MeetingOut"] }) {
       <span className="grow" />
       <p className="flex flex-wrap items-center gap-x-4 text-sm">
         {Object.entries(t.spread.forms).map(([form, label], index) => <a key={form} href={`/api/meetings/${meeting.id}/record.${form}`} download className="cite">{index === 0 ? `${t.spread.download}: ` : ""}{label}</a>)}
+        {meeting.voices.length > 0 && meeting.recording?.playable && <Link to={`/meetings/${meeting.id}/review`} className="cite">{t.review.open}</Link>}
         {meeting.capture && meeting.changeable && <GoOn meeting={meeting} />}
         <Link to={`/meetings/${meeting.id}/settings`} className="cite">{t.spread.seenBy(t.visibility[meeting.visibility]!)}</Link>
       </p>
