@@ -9,9 +9,11 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from core.media import decode, open_sound, probe
+from core.media.tracks import line_of_tracks
 from core.record.assemble import assemble
 from core.record.model import Record
 from core.speech import Recogniser, voice_activity
+from core.speech.hear import main_language
 from core.speech.word_list import Term, WordList
 from core.voices import VoiceModels, all_runs, tell_apart
 
@@ -41,7 +43,7 @@ class Ear:
         Raises InputProblem when it cannot be used; a file in which nobody speaks gives a record without turns.
         """
         began = time.perf_counter()
-        probe(media)
+        facts = probe(media)
         with tempfile.TemporaryDirectory() as scratch:
             wav = Path(scratch) / "sound.wav"
             duration = decode(media, wav)
@@ -49,12 +51,12 @@ class Ear:
             sound = open_sound(wav)
             speech = voice_activity(sound)
             expected = [term.text for term in terms]
-            language = language or self.recogniser.language(sound, speech)
-            words = [
-                word for passage in self.recogniser.passages(sound, speech, language or "en", terms=expected) for word in passage.words
-            ]
+            spoken = self.recogniser.spoken(sound, speech, language.split("+") if language else ())
+            language = main_language(spoken)
+            words = [word for passage in self.recogniser.passages(sound, spoken, terms=expected) for word in passage.words]
             heard = time.perf_counter()
-            told = tell_apart(words, all_runs(self.voices.listen(sound, speech)), voices)
+            tracks = line_of_tracks([media], facts.channels)
+            told = tell_apart(words, all_runs(self.voices.listen(sound, speech)), voices, tracks, one_each=True)
             corrected = WordList(terms, language or "en").correct(told.words)
             done = time.perf_counter()
         record = Record(media.stem, assemble(corrected, language), duration, language if words else None)

@@ -52,7 +52,7 @@ def _turn(data: dict[str, Any], index: int) -> Turn:
         raise InputProblem(f"turn {data.get('id', index)} ends before it starts.")
     words = [_word(word) for word in data.get("words") or ()]
     lines = lines_of(words) if words else lines_from_text(str(data["text"]), start, end)
-    return Turn(int(data.get("id", index)), str(data.get("speaker") or "A"), lines, data.get("language"))
+    return Turn(int(data.get("id", index)), str(data.get("speaker") or "A"), lines, data.get("language"), str(data.get("english") or ""))
 
 
 def _word(data: dict[str, Any]) -> Word:
@@ -92,6 +92,7 @@ def to_data(record: Record, timings: dict[str, float] | None = None) -> dict[str
             "text": turn.text,
             "words": [_word_data(word) for word in turn.words],
         }
+        | ({"english": turn.english} if turn.english else {})
         for turn in record.turns
     ]
     if timings is not None:

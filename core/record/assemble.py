@@ -26,14 +26,20 @@ def lines_of(words: Sequence[Word]) -> tuple[Line, ...]:
 
 
 def assemble(words: Iterable[Word], language: str | None = None) -> tuple[Turn, ...]:
-    """Turns, numbered from 1, from words in order of time, each word with the label of its voice ("A" where none)."""
+    """Turns, numbered from 1, from words in order of time, each word with the label of its voice ("A" where none).
+
+    A turn is in one language: the words' own, or `language` where they do not say.
+    """
     turns: list[list[Word]] = []
     for word in words:
         last = turns[-1][-1] if turns else None
-        if last is None or (word.voice or "A") != (last.voice or "A") or word.start - last.end > TURN_BREAK:
+        changes = last is None or (word.voice or "A") != (last.voice or "A") or word.language != last.language
+        if changes or word.start - last.end > TURN_BREAK:
             turns.append([])
         turns[-1].append(word)
-    return tuple(Turn(index, turn[0].voice or "A", lines_of(turn), language) for index, turn in enumerate(turns, start=1))
+    return tuple(
+        Turn(index, turn[0].voice or "A", lines_of(turn), turn[0].language or language) for index, turn in enumerate(turns, start=1)
+    )
 
 
 def lines_from_text(text: str, start: float, end: float) -> tuple[Line, ...]:

@@ -13,7 +13,7 @@ class Word:
     """A word: text with its punctuation, seconds, probability 0 to 1, and the label of its voice once told.
 
     `doubt`: whose it is, is in doubt. `overlap`: somebody else speaks at the same time. `heard`: what the recogniser heard, where the
-    word list put a term of the team's in its place.
+    word list put a term of the team's in its place. `language`: in which it was said, where the recogniser was told or found out.
     """
 
     text: str
@@ -24,10 +24,11 @@ class Word:
     doubt: bool = False
     overlap: bool = False
     heard: str = ""
+    language: str = ""
 
     def packed(self) -> list:
-        """As a short list, to be kept: text, start, end, probability, then voice, flags, what was heard, as far as there are any."""
-        rest = [self.voice, self.doubt + 2 * self.overlap, self.heard]
+        """As a short list, to be kept: text, start, end, probability, then voice, flags, what was heard, language, as far as there are any."""
+        rest = [self.voice, self.doubt + 2 * self.overlap, self.heard, self.language]
         while rest and not rest[-1]:
             rest.pop()
         return [self.text, self.start, self.end, self.probability, *rest]
@@ -35,8 +36,8 @@ class Word:
     @classmethod
     def unpacked(cls, kept: list) -> Word:
         """The word that `packed` made a list of."""
-        text, start, end, probability, voice, flags, heard = [*kept, *(None, 0, "")[len(kept) - 4 :]]
-        return cls(text, start, end, probability, voice, bool(flags & 1), bool(flags & 2), heard)
+        text, start, end, probability, voice, flags, heard, language = [*kept, *(None, 0, "", "")[len(kept) - 4 :]]
+        return cls(text, start, end, probability, voice, bool(flags & 1), bool(flags & 2), heard, language)
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,12 +57,13 @@ class Line:
 
 @dataclass(frozen=True, slots=True)
 class Turn:
-    """What one voice says without a break. `id` counts from 1; `speaker` is a name or a voice's label."""
+    """What one voice says without a break. `id` counts from 1; `speaker` is a name or a voice's label; `english`: the same in English."""
 
     id: int
     speaker: str
     lines: tuple[Line, ...]
     language: str | None = None
+    english: str = ""
 
     @property
     def start(self) -> float:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from itertools import groupby
 from pathlib import Path
 from types import SimpleNamespace
 
@@ -26,9 +27,21 @@ _TOGETHER = 2
 _COMPRESSION, _REPEATED_LOGPROB = 2.4, -0.5
 # Below this mean log probability, together with a likely "no speech", words are taken for invented (Whisper: -1.0, 0.6).
 _LOGPROB, _NO_SPEECH = -1.0, 0.6
+# Stretches that vote on the language; a second language counts from this much of their votes.
+_VOTES, _CLEAR_VOTE = 5, 0.8
+# Of two languages: seconds by which a passage is told, the pause that ends one, and how much likelier a change must be.
+_TELLING, _APART, _CLEARER = 3.0, 1.5, 2.0
 # Frames of 10 ms: the encoder's whole window, and the silence behind a short passage. With 200 frames the words differ from
 # those of the whole window in 3 to 10 of a hundred; with none the decoder goes round in circles (measured on the demo's sound).
 _WINDOW, _MARGIN = 3000, 200
+
+
+@dataclass(frozen=True, slots=True)
+class Spoken:
+    """A span of speech and the language in it (ISO 639-1)."""
+
+    span: Span
+    language: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,6 +60,14 @@ class Hearing:
     language: str | None
 
 
+def main_language(spoken: Sequence[Spoken]) -> str | None:
+    """The language in which most is said; None without speech."""
+    seconds: dict[str, float] = {}
+    for one in spoken:
+        seconds[one.language] = seconds.get(one.language, 0.0) + one.span.duration
+    return max(seconds, key=seconds.get) if seconds else None
+
+
 class Recogniser:
     """Holds the model; loading takes about a second, so one is kept by each worker."""
 
@@ -58,30 +79,64 @@ class Recogniser:
         self._pipeline = BatchedInferencePipeline(self._model)
 
     def language(self, sound: np.ndarray, speech: Sequence[Span]) -> str | None:
-        """The language of the speech: three stretches spread over it vote (of a short one, the first). None without speech."""
+        """The language of the speech: some stretches spread over it vote (of a short one, the first). None without speech."""
+        weight = self._votes(sound, speech)
+        return max(weight, key=weight.get) if weight else None
+
+    def _votes(self, sound: np.ndarray, speech: Sequence[Span]) -> dict[str, float]:
         stretches = pack(speech, _STRETCH)
-        if not stretches:
-            return None
-        chosen = {0, len(stretches) // 2, len(stretches) - 1} if len(stretches) > 3 else {0}
+        chosen = np.unique(np.linspace(0, len(stretches) - 1, min(len(stretches), _VOTES)).astype(int)) if stretches else []
         weight: dict[str, float] = {}
         for index in chosen:
             code, probability, _ = self._model.detect_language(as_float(_cut(sound, stretches[index])))
             weight[code] = weight.get(code, 0.0) + probability
-        return max(weight, key=weight.get)
+        return weight
 
-    def passages(
-        self, sound: np.ndarray, speech: Sequence[Span], language: str, since: float = 0.0, terms: Sequence[str] = ()
-    ) -> Iterator[Passage]:
+    def spoken(self, sound: np.ndarray, speech: Sequence[Span], languages: Sequence[str] = ()) -> list[Spoken]:
+        """The speech with the language of each span. languages: the one or two that are spoken; without, it is found out.
+
+        Of two languages each passage has the likelier one. Which two they are is found only where both are clear: two of the votes.
+        """
+        if not speech:
+            return []
+        if not languages:
+            votes = self._votes(sound, speech)
+            ranked = sorted(votes, key=votes.get, reverse=True)
+            languages = [code for code in ranked[:2] if code == ranked[0] or votes[code] >= _CLEAR_VOTE]
+        if len(languages) == 1:
+            return [Spoken(span, languages[0]) for span in speech]
+        return list(self._told_apart(sound, speech, languages))
+
+    def _told_apart(self, sound: np.ndarray, speech: Sequence[Span], languages: Sequence[str]) -> Iterator[Spoken]:
+        before = languages[0]
+        for group in _groups(speech):
+            heard = dict(self._model.detect_language(as_float(_cut(sound, group[0] | group[-1])))[2])
+            likely = {code: heard.get(code, 0.0) for code in languages}
+            best = max(likely, key=likely.get)
+            # A short or unclear passage goes on in the language of the one before.
+            before = best if likely[best] > _CLEARER * min(likely.values()) else before
+            yield from (Spoken(span, before) for span in group)
+
+    def passages(self, sound: np.ndarray, spoken: Sequence[Spoken], since: float = 0.0, terms: Sequence[str] = ()) -> Iterator[Passage]:
         """Hear the speech after second `since`, a checkpoint at a time.
 
-        sound: int16, shape (samples,), 16 kHz. speech: spans in order. terms: names and jargon that the recogniser is to
-        expect. Resuming with `since` = the last
-        passage's `until` yields exactly the passages that are missing.
+        sound: int16, shape (samples,), 16 kHz. spoken: in order. terms: names and jargon that the recogniser is to expect. Resuming
+        with `since` = the last passage's `until` yields exactly the passages that are missing.
         """
-        stretches = [stretch for stretch in pack(speech, _STRETCH) if stretch.end > since]
-        for first in range(0, len(stretches), _TOGETHER):
-            group = stretches[first : first + _TOGETHER]
-            yield Passage(tuple(self._words(sound, group, language, terms)), group[-1].end)
+        for language, together in groupby(spoken, lambda one: one.language):
+            stretches = [stretch for stretch in pack([one.span for one in together], _STRETCH) if stretch.end > since]
+            for first in range(0, len(stretches), _TOGETHER):
+                group = stretches[first : first + _TOGETHER]
+                yield Passage(tuple(self._words(sound, group, language, terms)), group[-1].end)
+
+    def english(self, sound: np.ndarray, span: Span, language: str) -> str:
+        """What is said in another language between two seconds, in English, by the engine itself; "" where it hears nothing."""
+        block = as_float(_cut(sound, span))
+        clips = [{"start": piece.start - span.start, "end": piece.end - span.start} for piece in pack([span], _STRETCH)]
+        segments, _ = self._pipeline.transcribe(
+            block, language=language, task="translate", clip_timestamps=clips, batch_size=len(clips), beam_size=5, vad_filter=False
+        )
+        return " ".join(segment.text.strip() for segment in segments if not _invented(segment)).strip()
 
     def quick(self, sound: np.ndarray, language: str, terms: Sequence[str] = ()) -> list[Word]:
         """Words of up to 28 s of sound, int16, shape (samples,), 16 kHz: the likeliest at each step, for hearing while people speak.
@@ -126,7 +181,19 @@ class Recogniser:
         )
         for segment in segments:
             if not _invented(segment):
-                yield from _joined(segment.words or (), offset)
+                yield from (replace(word, language=language) for word in _joined(segment.words or (), offset))
+
+
+def _groups(speech: Sequence[Span]) -> Iterator[list[Span]]:
+    """Neighbouring spans that are long enough together to tell their language by."""
+    group: list[Span] = []
+    for span in speech:
+        if group and (span.start - group[-1].end > _APART or sum(one.duration for one in group) >= _TELLING):
+            yield group
+            group = []
+        group.append(span)
+    if group:
+        yield group
 
 
 def _invented(segment) -> bool:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from core.media.tracks import track_at
 from core.record.assemble import relabel_by_order
 from core.record.model import Word
 from core.record.sentences import ends_sentence
@@ -33,13 +34,16 @@ class Told:
     voices: dict[str, np.ndarray]
 
 
-def tell_apart(words: Sequence[Word], runs: Sequence[Run], voices: int | None = None) -> Told:
+def tell_apart(words: Sequence[Word], runs: Sequence[Run], voices: int | None = None, tracks: str = "", one_each: bool = False) -> Told:
     """Give each word to a voice, labelled A, B, C … in the order in which they are first heard.
 
-    words, runs: in order of time. voices: their number where it is known.
+    words, runs: in order of time. voices: their number where it is known. tracks: where the sound has separate ones, which of them is
+    spoken into (`core.media.tracks`); one_each: and each of them is one person's, so that nothing is left to be guessed.
     """
     if not words:
         return Told((), {})
+    if tracks:
+        return _by_track(words, runs, tracks, one_each)
     centroids = find_voices(runs, voices)
     if len(centroids) == 0:
         return Told(tuple(relabel_by_order(words)), {})
@@ -55,6 +59,27 @@ def tell_apart(words: Sequence[Word], runs: Sequence[Run], voices: int | None = 
         ]
     )
     return Told(tuple(told), {word.voice: centroids[voice] for word, voice in zip(told, path, strict=True)})
+
+
+def _by_track(words: Sequence[Word], runs: Sequence[Run], tracks: str, one_each: bool) -> Told:
+    """Voices told apart inside each track; nobody is heard in two."""
+    spoken_into: list[int] = []
+    for word in words:
+        found = track_at(tracks, word.start, word.end)
+        spoken_into.append(found if found is not None else spoken_into[-1] if spoken_into else 0)
+    whose: list[Word | None] = [None] * len(words)
+    sounds: dict[str, np.ndarray] = {}
+    for track in set(spoken_into):
+        places = [index for index, one in enumerate(spoken_into) if one == track]
+        inside = [run for run in runs if track_at(tracks, run.start, run.end) == track]
+        told = tell_apart([words[index] for index in places], inside, 1 if one_each else None)
+        for index, word in zip(places, told.words, strict=True):
+            whose[index] = replace(word, voice=f"{track} {word.voice}", doubt=word.doubt and not one_each)
+        sounds |= {f"{track} {label}": vector for label, vector in told.voices.items()}
+    given = [word for word in whose if word]
+    relabelled = relabel_by_order(given)
+    names = {before.voice: after.voice for before, after in zip(given, relabelled, strict=True)}
+    return Told(tuple(relabelled), {names[label]: vector for label, vector in sounds.items() if label in names})
 
 
 def _frames(until: float, runs: Sequence[Run], alike: np.ndarray) -> np.ndarray:

@@ -105,7 +105,7 @@ class AboutMeetingIn(Zoned):
     time_zone: str = "UTC"
     people: list[str] = Field([], max_length=200)
     series: str = Field("", max_length=200)
-    language: str = Field("", pattern=r"^([a-z]{2,3})?$")
+    language: str = Field("", pattern=r"^([a-z]{2,3}(\+[a-z]{2,3})?)?$")
     visibility: Visibility = Visibility.PRESENT
 
     def given(self, place: str, **more) -> Given:

@@ -28,6 +28,7 @@ from core.formats import read_record
 from core.media import RATE, decode, listening_copy, open_sound, peaks, probe
 from core.media.chunks import placed, read_flac, write_flac
 from core.media.join import at_once, in_a_row
+from core.media.tracks import line_of_tracks
 from core.minutes import MinutesLine, write_minutes
 from core.problems import InputProblem
 from core.reading import READER_VERSION, Reading, read
@@ -36,6 +37,7 @@ from core.record.assemble import assemble
 from core.record.model import Record, Word
 from core.record.timeline import Span
 from core.speech import voice_activity
+from core.speech.hear import Spoken, main_language
 from core.speech.word_list import WordList
 from core.voices import tell_apart
 from core.voices.listen import Run
@@ -46,6 +48,7 @@ from server.pipeline.ear import ear
 from server.pipeline.files import hash_file, local, store
 from server.pipeline.models import HearingCheckpoint, StageRun, VoicesCheckpoint
 from server.record.keep import keep_record, load_record
+from server.record.models import Turn
 from server.record.strip import rain
 from server.words.queries import expected, word_list
 
@@ -192,18 +195,28 @@ def _decode(meeting: Meeting, report: Report) -> dict:
         recording.peaks = peaks(open_sound(wav), _PEAKS)
         store(recording.sound, "sound.wav", wav)
         store(recording.listening, "listening.webm", webm)
+        tracks = _tracks(recording, path)
     recording.duration = duration
     recording.save(update_fields=["sound", "listening", "duration", "peaks"])
-    return {"duration": duration}
+    return {"duration": duration, "tracks": tracks}
 
 
-def _keep_duration(meeting: Meeting, result: dict) -> None:
+def _tracks(recording: Recording, path: Path) -> str:
+    """Which track is spoken into, where there are separate ones: several files at once, or the channels of one."""
+    if recording.together == Recording.Together.TRACKS:
+        with ExitStack() as files:
+            return line_of_tracks([files.enter_context(local(part.file)) for part in recording.parts.order_by("position")])
+    return line_of_tracks([path], recording.facts.get("channels", 1))
+
+
+def _keep_duration(meeting: Meeting, result: dict) -> dict:
     Meeting.objects.filter(pk=meeting.pk).update(duration=result["duration"])
+    return result
 
 
 # hear: words, a checkpoint at a time
 
-_HEARING_ENGINE = "whisper-base-int8/silero/2"
+_HEARING_ENGINE = "whisper-base-int8/silero/3"
 
 
 def _hear(meeting: Meeting, report: Report) -> dict:
@@ -211,15 +224,18 @@ def _hear(meeting: Meeting, report: Report) -> dict:
         sound = open_sound(wav)
         run = StageRun.objects.get(meeting=meeting, stage="hear")
         if run.result is None:
-            speech = voice_activity(sound)
-            language = meeting.language or ear().recogniser.language(sound, speech)
-            run.result = {"speech": [[span.start, span.end] for span in speech], "language": language}
+            spoken = ear().recogniser.spoken(sound, voice_activity(sound), meeting.language.split("+") if meeting.language else ())
+            run.result = {
+                "speech": [[one.span.start, one.span.end, one.language] for one in spoken],
+                "language": main_language(spoken),
+            }
             run.save(update_fields=["result"])
-        speech = _speech(run.result)
+        spoken = [Spoken(Span(start, end), language) for start, end, language in run.result["speech"]]
+        speech = [one.span for one in spoken]
         seconds = sum(span.duration for span in speech) or 1.0
         checkpoints = HearingCheckpoint.objects.filter(meeting=meeting, engine=_HEARING_ENGINE)
         since = max(checkpoints.values_list("until", flat=True), default=0.0)
-        for passage in ear().recogniser.passages(sound, speech, run.result["language"] or "en", since, expected(meeting)):
+        for passage in ear().recogniser.passages(sound, spoken, since, expected(meeting)):
             HearingCheckpoint.objects.update_or_create(
                 meeting=meeting,
                 until=passage.until,
@@ -230,7 +246,7 @@ def _hear(meeting: Meeting, report: Report) -> dict:
 
 
 def _speech(result: dict) -> list[Span]:
-    return [Span(start, end) for start, end in result["speech"]]
+    return [Span(start, end) for start, end, *_ in result["speech"]]
 
 
 def _hand_on(meeting: Meeting, result: dict) -> dict:
@@ -259,7 +275,9 @@ def _tell_voices(meeting: Meeting, report: Report) -> dict:
             )
             report(0.95 * found.until * RATE / max(1, len(sound)))
     runs = [Run(start, end, clear, np.array(vector)) for row in checkpoints for start, end, clear, vector in row.runs]
-    told = tell_apart(words, runs, meeting.expected_voices)
+    # A capture's tracks are a room and a computer, each with any number of voices; those of files are a participant each.
+    one_each = meeting.recording.form != Recording.Form.CAPTURED
+    told = tell_apart(words, runs, meeting.expected_voices, (_result(meeting, "decode") or {}).get("tracks", ""), one_each)
     return {
         "words": [word.packed() for word in told.words],
         "voices": {label: _rounded(vector) for label, vector in told.voices.items()},
@@ -291,6 +309,28 @@ def _keep_record(meeting: Meeting, result: tuple[Record, dict]) -> None:
     VoicesCheckpoint.objects.filter(meeting=meeting).delete()
     LiveLine.objects.filter(capture__meeting=meeting).delete()
     StageRun.objects.filter(meeting=meeting, stage="voices").update(result=None)
+
+
+# English beside what was said in other languages
+
+
+def _put_in_english(meeting: Meeting, report: Report) -> dict[int, str]:
+    """English of turns by their number: of those in another language that are without."""
+    turns = list(Turn.objects.filter(meeting=meeting, english="").exclude(language__in=["en", ""]).order_by("number"))
+    if not turns or not meeting.recording.sound:
+        return {}
+    with local(meeting.recording.sound) as wav:
+        sound = open_sound(wav)
+        texts = {}
+        for done, turn in enumerate(turns, start=1):
+            texts[turn.number] = ear().recogniser.english(sound, Span(max(0.0, turn.start - 0.2), turn.end + 0.2), turn.language)
+            report(done / len(turns))
+    return texts
+
+
+def _keep_english(meeting: Meeting, texts: dict[int, str]) -> None:
+    for number, text in texts.items():
+        Turn.objects.filter(meeting=meeting, number=number).update(english=text)
 
 
 # read and write minutes
@@ -370,6 +410,7 @@ STAGES = (
     Stage("hear", "hearing the words", _HEARING_ENGINE, "hearing", _hear, _hand_on),
     Stage("voices", "telling the voices apart", _VOICES_ENGINE, "hearing", _tell_voices, _hand_on),
     Stage("assemble", "putting the record together", "1", "reading", _assemble, _keep_record),
+    Stage("english", "putting it into English", _HEARING_ENGINE, "hearing", _put_in_english, _keep_english),
     Stage("read", "reading the record", READER_VERSION, "reading", _read, _keep_reading),
     Stage("minutes", "writing the minutes", "1", "reading", _write, keep_minutes),
     Stage("index", "indexing", "1", "reading", _index, _keep_index),

@@ -50,6 +50,8 @@ class TurnOut(Schema):
     voice: int
     start: float
     end: float
+    language: str
+    english: str
     lines: list[LineOut]
 
 
@@ -100,12 +102,25 @@ def record(request: HttpRequest, meeting_id: UUID):
     rows = (
         Line.objects.filter(meeting=found)
         .order_by("number")
-        .values_list("turn__number", "turn__voice_id", "turn__start", "turn__end", "number", "start", "end", "text", "words", "checked")
-    )
-    for turn, voice, begins, ends, number, start, end, text, words, checked in rows:
-        turns.setdefault(turn, {"number": turn, "voice": voice, "start": begins, "end": ends, "lines": []})["lines"].append(
-            {"number": number, "start": start, "end": end, "text": text, **_in_doubt(words, text, checked)}
+        .values_list(
+            "turn__number",
+            "turn__voice_id",
+            "turn__start",
+            "turn__end",
+            "turn__language",
+            "turn__english",
+            "number",
+            "start",
+            "end",
+            "text",
+            "words",
+            "checked",
         )
+    )
+    for turn, voice, begins, ends, language, english, number, start, end, text, words, checked in rows:
+        turns.setdefault(
+            turn, {"number": turn, "voice": voice, "start": begins, "end": ends, "language": language, "english": english, "lines": []}
+        )["lines"].append({"number": number, "start": start, "end": end, "text": text, **_in_doubt(words, text, checked)})
     # A three-hour record has thousands of lines; checking each against the schema takes longer than fetching them.
     return JsonResponse({"turns": list(turns.values())})
 

@@ -43,7 +43,15 @@ def keep_record(meeting: Meeting, record: model.Record, embeddings: dict[str, li
         )
     turns = Turn.objects.bulk_create(
         [
-            Turn(meeting=meeting, number=turn.id, voice=voices[turn.speaker], start=turn.start, end=turn.end, language=turn.language or "")
+            Turn(
+                meeting=meeting,
+                number=turn.id,
+                voice=voices[turn.speaker],
+                start=turn.start,
+                end=turn.end,
+                language=turn.language or "",
+                english=turn.english,
+            )
             for turn in record.turns
         ]
     )
@@ -118,7 +126,7 @@ def load_record(meeting: Meeting, *, words: bool = False) -> model.Record:
             model.Line(line.text, line.start, line.end, tuple(model.Word.unpacked(word) for word in line.words) if words else ())
             for line in row.lines.all()
         )
-        turns.append(model.Turn(row.number, row.voice.name, kept, row.language or None))
+        turns.append(model.Turn(row.number, row.voice.name, kept, row.language or None, row.english))
     participants = tuple(model.Participant(name) for name in meeting.people.order_by("attendee__id").values_list("name", flat=True))
     return model.Record(str(meeting.pk), tuple(turns), meeting.duration, meeting.language or None, local_start(meeting), participants)
 

@@ -47,6 +47,8 @@ class Turn(models.Model):
     start = models.FloatField()
     end = models.FloatField()
     language = models.CharField(max_length=12, blank=True)
+    # The same in English, by the recogniser, where it was said in another language; the original stands.
+    english = models.TextField(blank=True, default="")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["meeting", "number"], name="one_turn_a_number")]

@@ -10,11 +10,12 @@ from pyannote.core import Annotation, Segment
 from pyannote.metrics.diarization import DiarizationErrorRate
 
 from core.formats import read_record
-from core.media import open_sound
+from core.media import decode, open_sound
 from core.record.timeline import Span
 from core.speech import voice_activity
+from core.speech.hear import Spoken
 from core.speech.word_list import Term
-from tests.conftest import ROOT
+from tests.conftest import MODELS, ROOT
 from tests.sounds import RATE, noise, tone, write_wav
 
 DEMO = ROOT / "demo"
@@ -57,8 +58,9 @@ def test_hearing_a_demo_recording_again_gives_the_shipped_record(ear):
 def test_hearing_goes_on_from_a_checkpoint_with_exactly_what_is_missing(ear, talk):
     sound = open_sound(talk)
     speech = [Span(0.5, 11.5), Span(12.0, 26.0), Span(30.0, 47.0)]
-    whole = list(ear.recogniser.passages(sound, speech, "en"))
-    rest = list(ear.recogniser.passages(sound, speech, "en", since=whole[0].until))
+    spoken = [Spoken(span, "en") for span in speech]
+    whole = list(ear.recogniser.passages(sound, spoken))
+    rest = list(ear.recogniser.passages(sound, spoken, since=whole[0].until))
     assert [passage.words for passage in rest] == [passage.words for passage in whole[1:]]
 
 
@@ -90,3 +92,38 @@ def test_listed_words_are_expected(ear, talk):
     plain_words = " ".join(turn.text for turn in ear.hear(talk, "en").record.turns)
     listed = " ".join(turn.text for turn in ear.hear(talk, "en", terms=[Term("Anselm"), Term("Pavel")]).record.turns)
     assert "Anselm" not in plain_words and "Anselm" in listed
+
+
+READINGS = MODELS / "reference-readings"
+
+
+def _joined(folder, *names: str):
+    """Readings in a row, with a pause between them."""
+    pieces = []
+    for name in names:
+        decode(READINGS / f"{name}.wav", folder / "one.wav")
+        pieces += [np.array(open_sound(folder / "one.wav")), np.zeros(RATE, np.int16)]
+    return write_wav(folder / "joined.wav", np.concatenate(pieces))
+
+
+@pytest.mark.parametrize("code", ["en", "es", "fr", "hi", "it", "ja", "pt", "zh"])  # Polish: taken for English, by the plain engine too
+def test_the_language_is_found(ear, code):
+    """The readings of pytest-audioeval 0.1.3."""
+    assert ear.hear(READINGS / f"{code}.wav").record.language == code
+
+
+def test_two_languages_are_told_apart_and_each_turn_has_its_own(ear, tmp_path):
+    both = _joined(tmp_path, "en", "en", "es", "es", "en")
+    for chosen in ("en+es", None):
+        record = ear.hear(both, chosen).record
+        assert {turn.language for turn in record.turns} == {"en", "es"}
+        spanish = plain(" ".join(turn.text for turn in record.turns if turn.language == "es"))
+        english = plain(" ".join(turn.text for turn in record.turns if turn.language == "en"))
+        assert "feliz cardillo" in spanish and "fox" in english and "fox" not in spanish and "cardillo" not in english
+
+
+def test_english_beside_the_original(ear, tmp_path):
+    decode(READINGS / "fr.wav", tmp_path / "fr.wav")
+    sound = open_sound(tmp_path / "fr.wav")
+    text = ear.recogniser.english(sound, Span(0, len(sound) / RATE), "fr").lower()
+    assert "old whisk" in text

@@ -9,6 +9,7 @@ from pyannote.core import Annotation, Segment
 from pyannote.metrics.diarization import DiarizationErrorRate
 
 from core.media import RATE, decode, open_sound
+from core.media.tracks import line_of_tracks
 from core.record.assemble import assemble
 from core.record.model import Word
 from core.record.timeline import Span
@@ -123,3 +124,39 @@ def test_weights_that_ask_for_code_are_refused(tmp_path):
         archive.writestr("archive/data.pkl", pickle.dumps({"weight": Nasty()}))
     with pytest.raises(pickle.UnpicklingError, match="builtins.print"):
         read_weights(tmp_path / "weights.pt")
+
+
+def sides(*speaks: tuple[int, float]) -> np.ndarray:
+    """Stereo: who speaks (0: left, 1: right) for how many seconds, in a row; the other side hears a trace of it."""
+    rng = np.random.default_rng(1)
+    parts = []
+    for side, seconds in speaks:
+        loud = rng.normal(0, 3000, int(seconds * RATE))
+        pair = [loud * 0.02, loud * 0.02]
+        pair[side] = loud
+        parts.append(np.stack(pair, axis=1))
+    return np.concatenate(parts).astype(np.int16)
+
+
+def test_one_side_each_needs_no_guessing(tmp_path):
+    path = write_wav(tmp_path / "call.wav", sides((0, 3), (1, 2), (0, 1)))
+    line = line_of_tracks([path], 2)
+    assert line == "0" * 30 + "1" * 20 + "0" * 10
+    words = [Word("one", 0.5, 1), Word("two", 2, 2.9), Word("three", 3.1, 4), Word("four", 5.2, 5.8)]
+    # Even where everybody sounds the same.
+    runs = [run(0, 3, 0), run(3, 5, 0), run(5, 6, 0)]
+    told = tell_apart(words, runs, tracks=line, one_each=True)
+    assert [word.voice for word in told.words] == ["A", "A", "B", "A"] and set(told.voices) == {"A", "B"}
+
+
+def test_a_room_in_stereo_is_not_two_tracks(tmp_path):
+    mono = sides((0, 4))[:, :1]
+    both = write_wav(tmp_path / "room.wav", np.concatenate([mono, mono // 2], axis=1))
+    empty = write_wav(tmp_path / "left.wav", np.concatenate([mono, mono * 0], axis=1))
+    assert line_of_tracks([both], 2) == "" and line_of_tracks([empty], 2) == ""
+
+
+def test_files_at_once_are_a_track_each(tmp_path):
+    spoken = sides((0, 3), (1, 3))
+    paths = [write_wav(tmp_path / f"{side}.wav", spoken[: 5 * RATE if side else None, side]) for side in (0, 1)]
+    assert line_of_tracks(paths) == "0" * 30 + "1" * 20 + "-" * 10

@@ -1898,6 +1898,10 @@ export interface components {
             start: number;
             /** End */
             end: number;
+            /** Language */
+            language: string;
+            /** English */
+            english: string;
             /** Lines */
             lines: components["schemas"]["LineOut"][];
         };

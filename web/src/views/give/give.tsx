@@ -77,6 +77,7 @@ function Form({ files, together, took }: { files: readonly Arriving[]; together:
   const [people, setPeople] = useState<string[]>([]);
   const [series, setSeries] = useState("");
   const [language, setLanguage] = useState("");
+  const [second, setSecond] = useState("");
   const [voices, setVoices] = useState("");
   const [terms, setTerms] = useState("");
   const [seen, setSeen] = useState("present");
@@ -86,7 +87,7 @@ function Form({ files, together, took }: { files: readonly Arriving[]; together:
   const start = when ?? forField(proposeStart(first.file.name, first.file.lastModified, first.about?.recorded_at ?? null, first.about?.duration ?? first.lasts));
   const arrived = files.every((one) => one.id !== null);
   const give = useChange((again: boolean) => the(client.POST("/api/meetings", { body: {
-    upload: first.id!, more: files.slice(1).map((one) => one.id!), together: together || "parts", title, started_at: new Date(start).toISOString(), time_zone: zone(), people, series, language,
+    upload: first.id!, more: files.slice(1).map((one) => one.id!), together: together || "parts", title, started_at: new Date(start).toISOString(), time_zone: zone(), people, series, language: language && second ? `${language}+${second}` : language,
     voices: voices ? Number(voices) : null, terms: terms.split(/[,;\n]/), visibility: seen as "present", again,
   } })), keys.today, keys.library, keys.choices);
   const keep = (again = false) => give.mutate(again, { onSuccess: (made) => { files.forEach((one) => uploads.drop(one.key, true)); took({ id: made.id, title }); } });
@@ -106,6 +107,7 @@ function Form({ files, together, took }: { files: readonly Arriving[]; together:
         <Field label={t.give.when} htmlFor={id("when")} hint={when === null ? t.give.proposed(zone()) : zone()}><input id={id("when")} type="datetime-local" required className="field" value={start} onChange={(e) => setWhen(e.target.value)} /></Field>
         <Field label={t.give.language} htmlFor={id("language")}>
           <select id={id("language")} className="field" value={language} onChange={(e) => setLanguage(e.target.value)}><option value="">{t.give.detect}</option>{LANGUAGES.map((code) => <option key={code} value={code}>{named.of(code)}</option>)}</select>
+          {language && <select aria-label={t.give.second} className="field mt-1" value={second} onChange={(e) => setSecond(e.target.value)}><option value="">{t.give.noSecond}</option>{LANGUAGES.filter((code) => code !== language).map((code) => <option key={code} value={code}>{t.give.and(named.of(code)!)}</option>)}</select>}
         </Field>
       </div>
       <Field label={t.give.people} hint={t.give.peopleHint} htmlFor={id("people")}><Names id={id("people")} label={t.give.people} names={people} change={setPeople} /></Field>

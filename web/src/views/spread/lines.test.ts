@@ -3,8 +3,8 @@ import { gather, lineAt, markWords } from "./lines";
 
 const line = (number: number, start: number, end: number, text: string) => ({ number, start, end, text, unsure: [], voice_unsure: false, overlap: false });
 const turns = [
-  { number: 1, voice: 1, start: 0, end: 4, lines: [line(1, 0, 2, "a"), line(2, 2, 4, "b")] },
-  { number: 2, voice: 2, start: 6, end: 8, lines: [line(3, 6, 8, "c")] },
+  { number: 1, voice: 1, start: 0, end: 4, language: "en", english: "", lines: [line(1, 0, 2, "a"), line(2, 2, 4, "b")] },
+  { number: 2, voice: 2, start: 6, end: 8, language: "en", english: "", lines: [line(3, 6, 8, "c")] },
 ];
 
 describe("lines", () => {

@@ -65,12 +65,13 @@ export function RecordPage({ meeting, turns, lines, player, page, lit, cited, ch
               {turn.lines.some((line) => line.voice_unsure) && <span className="text-xs text-clay">{t.voices.unsure}</span>}
               {turn.lines.some((line) => line.overlap) && <span className="text-xs text-faded italic">{t.voices.overlap}</span>}
             </p>
-            <p className="font-serif leading-relaxed">
+            <p lang={turn.language || undefined} className="font-serif leading-relaxed">
               {turn.lines.map((line) => (
                 <LineText key={line.number} number={line.number} text={line.text} unsure={line.unsure} now={now === line.number && (playing || chosen === line.number)} lit={lit.has(line.number)} cited={cited.has(line.number)}
                   chosen={chosen === line.number} find={find} point={point} choose={choose} />
               ))}
             </p>
+            {turn.english && <p lang="en" className="font-serif leading-relaxed text-faded italic">{turn.english}</p>}
           </div>
         );
       })}
