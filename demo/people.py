@@ -41,6 +41,8 @@ WORDS = [
     "Gwen",
     "Tobias | | to bias",
     "Idris",
+    "Anselm",
+    "Pavel",
     "Larkmoor",
 ]
 ZONE = "Europe/London"

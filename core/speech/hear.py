@@ -151,7 +151,7 @@ class Recogniser:
         tokenizer = Tokenizer(model.hf_tokenizer, True, task="transcribe", language=language)
         [heard] = model.model.generate(
             encoded,
-            [model.get_prompt(tokenizer, [], without_timestamps=True, hotwords=", ".join(terms) or None)],
+            [model.get_prompt(tokenizer, [], without_timestamps=True, hotwords=_expectation(terms))],
             beam_size=1,
             max_length=40 + frames // 10,  # nobody says more than ten tokens a second
             no_repeat_ngram_size=4,  # without silence to end in, the decoder is apt to go round in circles
@@ -172,7 +172,7 @@ class Recogniser:
         segments, _ = self._pipeline.transcribe(
             block,
             language=language,
-            hotwords=", ".join(terms) or None,
+            hotwords=_expectation(terms),
             clip_timestamps=clips,
             batch_size=len(clips),
             beam_size=5,
@@ -182,6 +182,13 @@ class Recogniser:
         for segment in segments:
             if not _invented(segment):
                 yield from (replace(word, language=language) for word in _joined(segment.words or (), offset))
+
+
+def _expectation(terms: Sequence[str]) -> str | None:
+    """The terms as the recogniser is told them. It takes its manner from what it is told: after a list with commas it hardly ends
+    sentences any more; after short sentences it ends a quarter more of them, at the same word error rate (measured on the demo's sound).
+    """
+    return ". ".join(terms) + "." if terms else None
 
 
 def _groups(speech: Sequence[Span]) -> Iterator[list[Span]]:

@@ -31,11 +31,11 @@ export function VoiceName({ meeting, voice, className = "" }: { meeting: Schemas
         <button type="button" aria-label={t.spread.nameVoice(voice.name)} className={`min-h-6 cursor-pointer text-left underline-offset-4 hover:underline ${voice.named ? "" : "border-b border-dashed border-clay"} ${className}`}>{voice.name}</button>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="start" sideOffset={6} className="sheet z-40 w-72 p-4 shadow-lg">
+        <Popover.Content align="start" sideOffset={6} className="sheet z-40 w-80 p-4 shadow-lg">
           <form onSubmit={(event) => { event.preventDefault(); if (name.trim()) send(name); }}>
             <p className="mb-2 flex items-baseline justify-between gap-2">
               <label htmlFor={`voice-${voice.id}`} className="font-serif">{t.spread.who}</label>
-              {sample && meeting.recording?.playable && <button type="button" className="plain text-sm" onClick={() => void new Audio(`/api/meetings/${meeting.id}/sound#t=${sample.start},${Math.min(sample.end, sample.start + 6)}`).play()}>{t.voices.hear}</button>}
+              {sample && meeting.recording?.playable && <button type="button" className="plain text-sm whitespace-nowrap" onClick={() => void new Audio(`/api/meetings/${meeting.id}/sound#t=${sample.start},${Math.min(sample.end, sample.start + 6)}`).play()}>{t.voices.hear}</button>}
             </p>
             {voice.recognised && <p className="mb-2 text-sm">{t.voices.recognised} <button type="button" className="press px-2 py-0.5 text-sm" onClick={() => send(voice.name)}>{t.voices.yes}</button></p>}
             {maybe && (
