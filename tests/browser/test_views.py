@@ -60,6 +60,8 @@ def test_axe_finds_nothing_serious(demo_house, enter, size, scheme):
         "/account": "Account",
         f"/meetings/{frost}": "What happened",
         f"/meetings/{frost}/settings": "People and sharing",
+        f"/meetings/{frost}/review": "Review",
+        "/words": "Word list",
         f"/meetings/{captured}": "Half captured",
         notice: "This meeting is being recorded",
     }
