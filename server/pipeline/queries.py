@@ -11,21 +11,8 @@ from django.utils import timezone
 
 from server.meetings.models import Meeting
 from server.pipeline.models import StageRun
-from server.pipeline.stages import BY_NAME, stages_of
+from server.pipeline.stages import BY_NAME, STAGES, stages_of
 
-# Seconds of work per second of sound, until this server has measured its own (target machine, one run).
-_FIRST_RATES = {
-    "gather": 0.004,
-    "take_in": 0.001,
-    "decode": 0.02,
-    "hear": 0.12,
-    "voices": 0.02,
-    "assemble": 0.001,
-    "read": 0.003,
-    "minutes": 0.003,
-    "index": 0.001,
-    "tell": 0.001,
-}
 _RECENT = timedelta(days=30)
 
 
@@ -50,7 +37,7 @@ def _rates() -> dict[str, float]:
         .annotate(mean=Avg("rate"))
         .values_list("stage", "mean")
     )
-    return {**_FIRST_RATES, **{stage: rate for stage, rate in measured if rate}}
+    return {**{stage.name: stage.rate for stage in STAGES}, **{stage: rate for stage, rate in measured if rate}}
 
 
 def estimate(duration: float) -> float:

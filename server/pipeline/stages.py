@@ -58,7 +58,8 @@ Report = Callable[[float], None]
 
 @dataclass(frozen=True)
 class Stage:
-    """One stage. `words` says what is going on, for people; `queue` is the queue its jobs wait in."""
+    """One stage. `words` says what is going on, for people; `queue` is the queue its jobs wait in; `rate` is how many seconds of work
+    a second of sound takes (target machine), until this server has measured its own."""
 
     name: str
     words: str
@@ -66,6 +67,7 @@ class Stage:
     queue: str
     work: Callable[[Meeting, Report], Any]
     keep: Callable[[Meeting, Any], dict | None]
+    rate: float
 
 
 def _result(meeting: Meeting, stage: str) -> Any:
@@ -404,17 +406,17 @@ def _recipients(meeting: Meeting) -> list[str]:
 
 
 STAGES = (
-    Stage("gather", "putting the seconds together", "flac/1", "intake", _gather, _keep_gathered),
-    Stage("take_in", "looking at the file", "pyav/1", "intake", _take_in, _keep_facts),
-    Stage("decode", "decoding the sound", "pyav/1", "intake", _decode, _keep_duration),
-    Stage("hear", "hearing the words", _HEARING_ENGINE, "hearing", _hear, _hand_on),
-    Stage("voices", "telling the voices apart", _VOICES_ENGINE, "hearing", _tell_voices, _hand_on),
-    Stage("assemble", "putting the record together", "1", "reading", _assemble, _keep_record),
-    Stage("english", "putting it into English", _HEARING_ENGINE, "hearing", _put_in_english, _keep_english),
-    Stage("read", "reading the record", READER_VERSION, "reading", _read, _keep_reading),
-    Stage("minutes", "writing the minutes", "1", "reading", _write, keep_minutes),
-    Stage("index", "indexing", "1", "reading", _index, _keep_index),
-    Stage("tell", "telling people", "1", "reading", _tell, _keep_told),
+    Stage("gather", "putting the seconds together", "flac/1", "intake", _gather, _keep_gathered, 0.004),
+    Stage("take_in", "looking at the file", "pyav/1", "intake", _take_in, _keep_facts, 0.001),
+    Stage("decode", "decoding the sound", "pyav/1", "intake", _decode, _keep_duration, 0.02),
+    Stage("hear", "hearing the words", _HEARING_ENGINE, "hearing", _hear, _hand_on, 0.1),
+    Stage("voices", "telling the voices apart", _VOICES_ENGINE, "hearing", _tell_voices, _hand_on, 0.03),
+    Stage("assemble", "putting the record together", "1", "reading", _assemble, _keep_record, 0.004),
+    Stage("english", "putting it into English", _HEARING_ENGINE, "hearing", _put_in_english, _keep_english, 0.001),
+    Stage("read", "reading the record", READER_VERSION, "reading", _read, _keep_reading, 0.003),
+    Stage("minutes", "writing the minutes", "1", "reading", _write, keep_minutes, 0.003),
+    Stage("index", "indexing", "1", "reading", _index, _keep_index, 0.001),
+    Stage("tell", "telling people", "1", "reading", _tell, _keep_told, 0.001),
 )
 BY_NAME = {stage.name: stage for stage in STAGES}
 QUEUES = tuple(dict.fromkeys(stage.queue for stage in STAGES))

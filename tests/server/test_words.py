@@ -144,3 +144,11 @@ def test_voices_are_never_known_across_workspaces(maren, heard, member):
     KnownVoice.objects.create(person=stranger, vector=vector(0))
     made = heard("Here", [], record(A=vector(0)))
     assert not made.voices.filter(person__isnull=False).exists()
+
+
+def test_a_voice_can_be_named_and_the_reading_begins_anew(maren, caller, heard):
+    made = heard("Named", ["Tobias Renn"], record(A=vector(0), B=vector(1)))
+    voice = made.voices.get(label="A")
+    caller(maren)("post", f"/api/meetings/{made.pk}/voices/{voice.pk}/name", {"name": "Tobias Renn"})
+    assert caller(maren)("get", f"/api/meetings/{made.pk}").json()["work"]["state"] == "working"
+    assert caller(maren)("get", "/api/today").status_code == 200
