@@ -353,11 +353,11 @@ def test_troubles_on_the_way(house, microphone, fed):
     expect(said).to_contain_text("no room left")
     page.evaluate("window.noRoom = false")
     expect(said).to_have_count(0)
-    page.wait_for_timeout(1500)
+    page.wait_for_timeout(2500)
     page.clock.install()
     page.clock.fast_forward(20_000)
     expect(said).to_contain_text("slept for a while")
-    page.wait_for_timeout(1500)
+    page.wait_for_timeout(4000)
     page.clock.resume()
     stop(page)
     stretches = house.rows(
@@ -365,7 +365,7 @@ def test_troubles_on_the_way(house, microphone, fed):
         meeting,
     )
     assert [why for why, _ in stretches][:2] == ["unplugged", "sleep"]
-    assert all(samples > CAPTURE_RATE for _, samples in stretches)
+    assert all(samples > CAPTURE_RATE for _, samples in stretches), stretches
 
 
 def test_silence_and_distortion_are_said_early(house, microphone, tmp_path):
