@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from scipy.cluster.hierarchy import fcluster, linkage
 
-from core.voices.listen import Run, unit
+from core.voices.listen import Run, at_once, unit
 
 # Average-linkage clusters nearer than this (cosine) are one voice. Of one voice, runs of 1.5 s and more are at 0.69 and up (nine in ten),
 # of different ones at 0.46 and below (95 in 100); two women on one telephone line are at 0.45.
@@ -61,11 +61,8 @@ def likeness(runs: Sequence[Run], centroids: np.ndarray) -> np.ndarray:
     found = np.stack([run.vector for run in runs]) @ centroids.T
     if centroids.shape[0] < 2:
         return found
-    for index, run in enumerate(runs):
-        for other in range(index + 1, len(runs)):
-            if runs[other].start >= run.end:
-                break
-            mine, theirs = found[index].argmax(), found[other].argmax()
-            if mine == theirs and (run.span & runs[other].span).duration > 0.1:
-                found[index if found[index, mine] < found[other, theirs] else other, mine] = -1
+    for index, other, span in at_once(runs):
+        mine, theirs = found[index].argmax(), found[other].argmax()
+        if mine == theirs and span.duration > 0.1:
+            found[index if found[index, mine] < found[other, theirs] else other, mine] = -1
     return found

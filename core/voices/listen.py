@@ -185,6 +185,15 @@ def _apart(mel: np.ndarray, frames: np.ndarray) -> Iterator[np.ndarray]:
         yield frames[start:]
 
 
+def at_once(runs: Sequence[Run]) -> Iterator[tuple[int, int, Span]]:
+    """The pairs of runs that overlap, by their indices, and when. runs: in order of time."""
+    for index, run in enumerate(runs):
+        for other in range(index + 1, len(runs)):
+            if runs[other].start >= run.end:
+                break
+            yield index, other, run.span & runs[other].span
+
+
 def unit(vectors: np.ndarray) -> np.ndarray:
     """Vectors (…, n) scaled to length 1, so that their scalar product is the cosine."""
     return vectors / np.maximum(np.linalg.norm(vectors, axis=-1, keepdims=True), 1e-9)

@@ -13,7 +13,7 @@ from core.record.model import Word
 from core.record.sentences import ends_sentence
 from core.record.timeline import Span, merge
 from core.voices.cluster import find_voices, likeness
-from core.voices.listen import Run
+from core.voices.listen import Run, at_once
 
 # The price of a change of voice, in units of cosine, by where it would fall.
 _CHANGE_INSIDE, _CHANGE_AT_SENTENCE, _CHANGE_AT_PAUSE = 0.9, 0.2, 0.05
@@ -137,11 +137,5 @@ def _within(word: Word, spans: Sequence[Span]) -> bool:
 
 def _overlaps(runs: Sequence[Run], whose: np.ndarray) -> list[Span]:
     """Where runs of different voices meet, in order."""
-    found = []
-    for index, run in enumerate(runs):
-        for other in range(index + 1, len(runs)):
-            if runs[other].start >= run.end:
-                break
-            if whose[other] != whose[index]:
-                found.append(run.span & runs[other].span)
+    found = [span for index, other, span in at_once(runs) if whose[other] != whose[index]]
     return [span for span in merge(found) if span.duration >= _OVERLAP]

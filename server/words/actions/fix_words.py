@@ -24,10 +24,8 @@ def fix_words(membership: Membership, meeting: Meeting, number: int, first: int,
 
     Raises Refused when the line says something else by now, or nothing would be left of it.
     """
-    line, words = _line(membership, meeting, number)
     with transaction.atomic():
-        line = Line.objects.select_for_update().get(pk=line.pk)
-        words = [Word.unpacked(word) for word in line.words]
+        line, words = _locked(membership, meeting, number)
         seen = " ".join(word.text for word in words[first : last + 1])
         if seen != before:
             raise Refused(409, f"Somebody has changed this line: it now says “{line.text}”. Look at it again.", text=line.text)
@@ -38,7 +36,7 @@ def fix_words(membership: Membership, meeting: Meeting, number: int, first: int,
             raise Refused(422, str(problem)) from problem
         _keep(line, words)
         bare, meant = _bare(heard), _bare(text)
-        if bare != meant:
+        if meant and bare != meant:  # words taken out are nothing for the list
             WordFix.objects.create(
                 workspace=membership.workspace, meeting=meeting, line=number, heard=bare.lower(), meant=meant, user=membership.user
             )
@@ -50,10 +48,8 @@ def fix_words(membership: Membership, meeting: Meeting, number: int, first: int,
 
 def take_back(membership: Membership, meeting: Meeting, number: int, index: int) -> Line:
     """Put back what was heard where the word list put a term in its place."""
-    _line(membership, meeting, number)
     with transaction.atomic():
-        line = Line.objects.select_for_update().get(meeting=meeting, number=number)
-        words = [Word.unpacked(word) for word in line.words]
+        line, words = _locked(membership, meeting, number)
         if not 0 <= index < len(words) or not words[index].heard:
             raise Refused(409, "The word list put nothing in the place of this word.")
         words[index] = uncorrected(words[index])
@@ -66,19 +62,19 @@ def take_back(membership: Membership, meeting: Meeting, number: int, index: int)
 
 def confirm_words(membership: Membership, meeting: Meeting, number: int) -> None:
     """Somebody has heard a line and found it right: nothing of it is in doubt any more."""
-    _line(membership, meeting, number)
     with transaction.atomic():
-        line = Line.objects.select_for_update().get(meeting=meeting, number=number)
+        line, _ = _locked(membership, meeting, number)
         line.checked = True
         line.save(update_fields=["checked"])
         log(membership.workspace, membership.user, "find a line right", meeting, line=number)
         tell(meeting.pk, "review")
 
 
-def _line(membership: Membership, meeting: Meeting, number: int) -> tuple[Line, list[Word]]:
+def _locked(membership: Membership, meeting: Meeting, number: int) -> tuple[Line, list[Word]]:
+    """The line, for this transaction to change, and its words."""
     if not may_change(membership, meeting):
         raise not_allowed("Guests read records; they do not change them.")
-    line = Line.objects.filter(meeting=meeting, number=number).first()
+    line = Line.objects.select_for_update().filter(meeting=meeting, number=number).first()
     if line is None:
         raise Refused(404, "There is no such line in this record.")
     return line, [Word.unpacked(word) for word in line.words]
