@@ -27,10 +27,12 @@ _TOGETHER = 2
 _COMPRESSION, _REPEATED_LOGPROB = 2.4, -0.5
 # Below this mean log probability, together with a likely "no speech", words are taken for invented (Whisper: -1.0, 0.6).
 _LOGPROB, _NO_SPEECH = -1.0, 0.6
-# Stretches that vote on the language; a second language counts from this much of their votes.
-_VOTES, _CLEAR_VOTE = 5, 0.8
-# Of two languages: seconds by which a passage is told, the pause that ends one, and how much likelier a change must be.
-_TELLING, _APART, _CLEARER = 3.0, 1.5, 2.0
+# Passages that vote on the language, spread over the speech, and again as many where they disagree. A second language counts where
+# it is the likelier half of at least two of them.
+_VOTES, _CLEAR_VOTE, _CLEAR_VOTES = 6, 0.5, 2
+# A passage by which a language is told: at least, at most so many seconds, the pause that ends it, and how much likelier a change
+# from one language to the other must be.
+_TELLING, _TELLING_MOST, _APART, _CLEARER = 2.5, 10.0, 1.5, 2.0
 # Hypotheses kept while decoding: with 5 it takes an eighth longer, with 2 one word in 200 more is wrong (measured on the demo's sound).
 _BEAM = 3
 # Frames of 10 ms: the encoder's whole window, and the silence behind a short passage. With 200 frames the words differ from
@@ -81,30 +83,50 @@ class Recogniser:
         self._pipeline = BatchedInferencePipeline(self._model)
 
     def language(self, sound: np.ndarray, speech: Sequence[Span]) -> str | None:
-        """The language of the speech: some stretches spread over it vote (of a short one, the first). None without speech."""
-        weight = self._votes(sound, speech)
-        return max(weight, key=weight.get) if weight else None
+        """The language of the speech: some passages spread over it vote (of a short one, all). None without speech."""
+        votes = self._votes(sound, speech)
+        return _foremost(votes)[0] if votes else None
 
-    def _votes(self, sound: np.ndarray, speech: Sequence[Span]) -> dict[str, float]:
-        stretches = pack(speech, _STRETCH)
-        chosen = np.unique(np.linspace(0, len(stretches) - 1, min(len(stretches), _VOTES)).astype(int)) if stretches else []
-        weight: dict[str, float] = {}
-        for index in chosen:
-            code, probability, _ = self._model.detect_language(as_float(_cut(sound, stretches[index])))
-            weight[code] = weight.get(code, 0.0) + probability
-        return weight
+    def _votes(self, sound: np.ndarray, speech: Sequence[Span]) -> list[dict[str, float]]:
+        """How likely which language is, by passage."""
+        groups = list(_groups(speech))
+        votes: dict[int, dict[str, float]] = {}
+        for most in (_VOTES, 2 * _VOTES):
+            for index in np.unique(np.linspace(0, len(groups) - 1, min(len(groups), most)).astype(int)) if groups else ():
+                if index not in votes:
+                    votes[index] = self._likely(sound, groups[index])
+            if len({max(vote, key=vote.get) for vote in votes.values()}) < 2:
+                break
+        return list(votes.values())
+
+    def _likely(self, sound: np.ndarray, group: Sequence[Span]) -> dict[str, float]:
+        """The probability of each language in neighbouring spans."""
+        span = group[0] | group[-1]
+        encoded, _ = self._encoded(_cut(sound, Span(span.start, min(span.end, span.start + _TELLING_MOST))))
+        [heard] = self._model.model.detect_language(encoded)
+        return {token[2:-2]: probability for token, probability in heard}  # "<|en|>"
+
+    def _encoded(self, sound: np.ndarray):
+        """The encoder's output and the frames of sound in it, for up to 28 s of sound.
+
+        Whisper's encoder is trained on 30 s and is usually given as much, most of it silence. It hears a short passage nearly as well
+        in a window that ends _MARGIN after it, several times faster.
+        """
+        features = self._model.feature_extractor(as_float(np.asarray(sound)))
+        return self._model.encode(np.pad(features, ((0, 0), (0, _MARGIN)))[:, :_WINDOW]), features.shape[1]
 
     def spoken(self, sound: np.ndarray, speech: Sequence[Span], languages: Sequence[str] = ()) -> list[Spoken]:
         """The speech with the language of each span. languages: the one or two that are spoken; without, it is found out.
 
-        Of two languages each passage has the likelier one. Which two they are is found only where both are clear: two of the votes.
+        Of two languages each passage has the likelier one. A second one is found only where it is clear in two of the passages that vote.
         """
         if not speech:
             return []
         if not languages:
             votes = self._votes(sound, speech)
-            ranked = sorted(votes, key=votes.get, reverse=True)
-            languages = [code for code in ranked[:2] if code == ranked[0] or votes[code] >= _CLEAR_VOTE]
+            main, *others = _foremost(votes)
+            clear = [code for code in others if sum(vote[code] > _CLEAR_VOTE for vote in votes) >= _CLEAR_VOTES]
+            languages = [main, *clear[:1]]
         if len(languages) == 1:
             return [Spoken(span, languages[0]) for span in speech]
         return list(self._told_apart(sound, speech, languages))
@@ -112,7 +134,7 @@ class Recogniser:
     def _told_apart(self, sound: np.ndarray, speech: Sequence[Span], languages: Sequence[str]) -> Iterator[Spoken]:
         before = languages[0]
         for group in _groups(speech):
-            heard = dict(self._model.detect_language(as_float(_cut(sound, group[0] | group[-1])))[2])
+            heard = self._likely(sound, group)
             likely = {code: heard.get(code, 0.0) for code in languages}
             best = max(likely, key=likely.get)
             # A short or unclear passage goes on in the language of the one before.
@@ -141,15 +163,9 @@ class Recogniser:
         return " ".join(segment.text.strip() for segment in segments if not _invented(segment)).strip()
 
     def quick(self, sound: np.ndarray, language: str, terms: Sequence[str] = ()) -> list[Word]:
-        """Words of up to 28 s of sound, int16, shape (samples,), 16 kHz: the likeliest at each step, for hearing while people speak.
-
-        Whisper's encoder is trained on 30 s and is usually given as much, most of it silence. It hears a short passage nearly as well
-        in a window that ends _MARGIN after it, several times faster.
-        """
+        """Words of up to 28 s of sound, int16, shape (samples,), 16 kHz: the likeliest at each step, for hearing while people speak."""
         model = self._model
-        features = model.feature_extractor(as_float(np.asarray(sound)))
-        frames = features.shape[1]
-        encoded = model.encode(np.pad(features, ((0, 0), (0, _MARGIN)))[:, :_WINDOW])
+        encoded, frames = self._encoded(sound)
         tokenizer = Tokenizer(model.hf_tokenizer, True, task="transcribe", language=language)
         [heard] = model.model.generate(
             encoded,
@@ -191,6 +207,15 @@ def _expectation(terms: Sequence[str]) -> str | None:
     sentences any more; after short sentences it ends a quarter more of them, at the same word error rate (measured on the demo's sound).
     """
     return ". ".join(terms) + "." if terms else None
+
+
+def _foremost(votes: Sequence[dict[str, float]]) -> list[str]:
+    """Languages, likeliest first, over all votes together."""
+    together: dict[str, float] = {}
+    for vote in votes:
+        for code, probability in vote.items():
+            together[code] = together.get(code, 0.0) + probability
+    return sorted(together, key=together.get, reverse=True)
 
 
 def _groups(speech: Sequence[Span]) -> Iterator[list[Span]]:
