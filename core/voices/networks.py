@@ -14,38 +14,16 @@ import sys
 from pathlib import Path
 
 import numpy as np
-import onnx
-from onnx import TensorProto, helper, numpy_helper
+from onnx import TensorProto
 
+from core.graph import Graph
 from core.voices.weights import read_weights
 
-_OPSET = 17
 _EPSILON = 1e-5  # PyTorch's default, in batch and instance normalisation
 
 
-class _Graph:
-    """A graph under construction; each method adds a node and returns the name of its output."""
-
-    def __init__(self, weights: dict[str, np.ndarray]):
-        self.weights = weights
-        self._nodes: list[onnx.NodeProto] = []
-        self._constants: list[onnx.TensorProto] = []
-
-    def add(self, kind: str, *inputs: str, outputs: int = 1, **attributes) -> str:
-        """A node of ONNX operator `kind`. Returns its first output."""
-        names = [f"n{len(self._nodes)}.{index}" for index in range(outputs)]
-        self._nodes.append(helper.make_node(kind, list(inputs), names, **attributes))
-        return names[0]
-
-    def constant(self, value) -> str:
-        """A constant."""
-        name = f"c{len(self._constants)}"
-        self._constants.append(numpy_helper.from_array(np.asarray(value), name))
-        return name
-
-    def weight(self, name: str) -> str:
-        """A weight as it is."""
-        return self.constant(self.weights[name])
+class _Graph(Graph):
+    """With the layers that both networks have."""
 
     def scale_and_shift(self, norm: str) -> tuple[np.ndarray, np.ndarray]:
         """Batch normalisation of a trained network is a scale and a shift of each channel."""
@@ -68,20 +46,6 @@ class _Graph:
         inputs = [x, self.constant(kernel.astype(np.float32))] + ([self.constant(bias.astype(np.float32))] if bias is not None else [])
         convolved = self.add("Conv", *inputs, **attributes)
         return self.add("Relu", convolved) if relu else convolved
-
-    def save(self, path: Path, source: tuple[str, list], result: str, target: tuple[str, list]) -> None:
-        """Write the model. source, target: name and shape, symbolic where it varies."""
-        named = helper.make_node("Identity", [result], [target[0]])
-        graph = helper.make_graph(
-            [*self._nodes, named],
-            path.stem,
-            [helper.make_tensor_value_info(source[0], TensorProto.FLOAT, source[1])],
-            [helper.make_tensor_value_info(target[0], TensorProto.FLOAT, target[1])],
-            self._constants,
-        )
-        model = helper.make_model(graph, opset_imports=[helper.make_opsetid("", _OPSET)], ir_version=8)
-        onnx.checker.check_model(model)
-        onnx.save(model, path)
 
 
 def build_embedding(weights: dict[str, np.ndarray], path: Path) -> None:
@@ -112,7 +76,7 @@ def build_embedding(weights: dict[str, np.ndarray], path: Path) -> None:
     deviation = g.add("Sqrt", g.add("Div", spread, count))
     pooled = g.add("Concat", mean, deviation, axis=1)
     vector = g.convolve(pooled, "xvector.dense.linear", "xvector.dense.nonlinear.batchnorm")
-    g.save(path, ("frames", ["batch", "frames", 80]), g.add("Squeeze", vector, g.constant(np.array([2]))), ("vectors", ["batch", 192]))
+    g.save(path, [("frames", ["batch", "frames", 80])], g.add("Squeeze", vector, g.constant(np.array([2]))), ("vectors", ["batch", 192]))
 
 
 def _masked(g: _Graph, x: str, name: str, dilation: int) -> str:
@@ -152,7 +116,7 @@ def build_segmentation(weights: dict[str, np.ndarray], path: Path) -> None:
         if name != "classifier":
             x = g.add("LeakyRelu", x, alpha=0.01)
     x = g.add("LogSoftmax", x, axis=-1)
-    g.save(path, ("sound", ["batch", 1, "samples"]), x, ("sets", ["batch", "frames", 7]))
+    g.save(path, [("sound", ["batch", 1, "samples"])], x, ("sets", ["batch", "frames", 7]))
 
 
 _WAYS = ("", "_reverse")
