@@ -12,14 +12,18 @@ from typing import Any
 from core.formats import json_record, read_record
 from core.minutes import to_markdown, write_minutes
 from core.problems import InputProblem
-from core.reading import read
+from core.reading import READING, Encoder, read
 from core.record.model import Record
-from core.search import ask
+from core.search import Asker
 from core.speech.word_list import read_terms
 
 
 def _say(text: str) -> None:
     print(f"· {text}", file=sys.stderr, flush=True)
+
+
+def _models() -> Path:
+    return Path(os.environ["AFTERSHOWER_MODELS"])
 
 
 def _lines(path: Path, wanted: str) -> list[str]:
@@ -38,7 +42,7 @@ def hear_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
     terms = read_terms(_lines(arguments.words, "a file with one name or term a line")) if arguments.words else []
     from core.hearing import Ear  # loading the recogniser takes a second that `read` and `ask` need not spend
 
-    ear, results = Ear(Path(os.environ["AFTERSHOWER_MODELS"])), []
+    ear, results = Ear(_models()), []
     for path in arguments.files:
         _say(f"hearing {path.name}")
         try:
@@ -66,10 +70,10 @@ def read_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
     """Records to findings, chapters and minutes."""
     if arguments.template not in (None, "plain"):
         raise InputProblem(f"--template {arguments.template}: there is no such template. There is: plain.")
-    results = []
+    encoder, results = Encoder(_models() / READING), []
     for path in arguments.files:
         record = read_record(path)
-        reading = read(record)
+        reading = read(record, encoder)
         markdown = to_markdown(record.id, write_minutes(reading), reading.chapters)
         results.append(
             {
@@ -103,10 +107,10 @@ def ask_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
     questions = _lines(arguments.questions, "a file with one question a line")
     if not questions:
         raise InputProblem(f"{arguments.questions}: there is no question in it. Write one a line.")
-    results = []
+    encoder, results = Encoder(_models() / READING), []
     for path in arguments.files:
         record = read_record(path)
-        for answer in ask(record, questions):
+        for answer in Asker(record, encoder).ask(questions):
             results.append(
                 {
                     "id": record.id,

@@ -12,6 +12,8 @@ from pathlib import Path
 from house.ground import MODELS, ROOT, VENV_PYTHON, Problem, digest, run, say, stamp, stamped
 
 LOCK = ROOT / "house" / "models.lock.json"
+GROUND = [ROOT / "core" / "graph.py", *sorted((ROOT / "core" / "reading" / "taught").glob("*.npz"))]
+"""What the makers of networks rest on: changed, they are made anew."""
 
 
 def _sha256(path: Path) -> str:
@@ -70,7 +72,7 @@ def ensure_models() -> None:
     """Fetch the models of the lock file that are not there yet."""
     models = json.loads(LOCK.read_text())["models"]
     makers = [ROOT / (model["made_by"].replace(".", "/") + ".py") for model in models if "made_by" in model]
-    lock_digest = digest([LOCK, *makers])
+    lock_digest = digest([LOCK, *makers, *GROUND])
     if stamped("models", lock_digest) and all((MODELS / model["name"]).is_dir() for model in models):
         return
     for model in models:

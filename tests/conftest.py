@@ -9,6 +9,7 @@ from hypothesis import settings
 
 from core.hearing import Ear
 from core.media import RATE, decode, open_sound
+from core.reading import READING, Encoder
 from tests.sounds import write_wav
 
 # How long an example takes is a matter of the machine, not of the code.
@@ -23,6 +24,12 @@ MODELS = Path(os.environ["AFTERSHOWER_MODELS"])
 def ear() -> Ear:
     """The models, loaded once."""
     return Ear(MODELS)
+
+
+@pytest.fixture(scope="session")
+def encoder() -> Encoder:
+    """The models that read, loaded once."""
+    return Encoder(MODELS / READING)
 
 
 @pytest.fixture(scope="session")

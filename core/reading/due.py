@@ -23,6 +23,10 @@ NUMBERS = {"a": 1, "one": 1, "two": 2, "a couple of": 2, "three": 3, "four": 4, 
 _WEEKDAY = "|".join(WEEKDAYS)
 _MONTH = "|".join(MONTHS)
 _ORDINAL = "|".join(sorted(ORDINALS, key=len, reverse=True)) + r"|\d{1,2}(?:st|nd|rd|th)"
+# A number that high hardly counts anything but days when "the" stands before it.
+_HIGH_ORDINAL = (
+    "|".join(sorted((word for word, number in ORDINALS.items() if number > 12), key=len, reverse=True)) + r"|\d{2}(?:st|nd|rd|th)"
+)
 _NUMBER = "|".join(sorted(NUMBERS, key=len, reverse=True)) + r"|\d{1,2}"
 
 
@@ -58,6 +62,10 @@ def _day_of_month(match: re.Match[str], day: date) -> date | None:
     return None
 
 
+def _month_named(match: re.Match[str], day: date) -> date:
+    return _month_end(day, (MONTHS.index(match["month"]) + 1 - day.month) % 12)
+
+
 def _counted(match: re.Match[str]) -> int:
     said = match["number"]
     return NUMBERS.get(said) or int(said)
@@ -70,21 +78,33 @@ RULES: list[tuple[str, Callable[[re.Match[str], date], date | None]]] = [
     (rf"next (?P<weekday>{_WEEKDAY})\b", _next_weekday),
     (rf"(?P<weekday>{_WEEKDAY}) week\b", lambda m, day: _weekday(m, day) + timedelta(days=7)),
     (r"day after tomorrow", lambda m, day: day + timedelta(days=2)),
+    (r"(?:a )?week today|today week", lambda m, day: day + timedelta(days=7)),
+    (rf"end of (?P<month>{_MONTH})\b", _month_named),
     (r"tomorrow", lambda m, day: day + timedelta(days=1)),
     (r"end of (?:the )?next week|next week", lambda m, day: _friday(day + timedelta(days=7 - day.weekday()))),
     (rf"(?P<weekday>{_WEEKDAY})\b(?!s)", _weekday),
-    (r"end of (?:the|this) month|month[- ]end", lambda m, day: _month_end(day)),
+    (r"end of (?:the|this) month|month[- ]end|(?:before )?(?:the|this) month(?:'s| is) out", lambda m, day: _month_end(day)),
     (r"end of next month|next month", lambda m, day: _month_end(day, 1)),
-    (r"end of (?:the|this) week|this week|before the weekend|by the weekend", lambda m, day: _friday(day)),
+    (r"end of (?:the|this) week|this week|before the weekend|by the weekend|the week's (?:out|over)", lambda m, day: _friday(day)),
     (rf"in (?P<number>{_NUMBER}) weeks?", lambda m, day: day + timedelta(days=7 * _counted(m))),
     (rf"in (?P<number>{_NUMBER}) days?", lambda m, day: day + timedelta(days=_counted(m))),
-    (rf"\b(?:by|before|on|until|for) the (?P<ordinal>{_ORDINAL})\b", _day_of_month),
-    (r"today|tonight|this (?:morning|afternoon|evening)|end of (?:the )?day|by close of play|before i go home", lambda m, day: day),
+    (rf"\b(?:by|before|on|until|till|for|than|say|it's|be) the (?P<ordinal>{_ORDINAL})\b", _day_of_month),
+    (rf"\bthe (?P<ordinal>{_HIGH_ORDINAL})\b(?! (?:floor|time|century|of))", _day_of_month),
+    (rf"^(?P<ordinal>{_HIGH_ORDINAL})\b", _day_of_month),
+    (r"(?<!this )(?<!tomorrow )(?:in the morning|first thing)(?! today)", lambda m, day: day + timedelta(days=1)),
+    (
+        r"today|tonight|this (?:morning|afternoon|evening)|end of (?:the )?day|by close of play|before (?:i|you|anybody|anyone) (?:go|goes|leave|leaves)\b|by noon|(?:by|at|before) lunch(?:time)?\b|soon as i(?:'m| am) (?:off|out|back)",
+        lambda m, day: day,
+    ),
 ]
 _COMPILED = [(re.compile(rf"\b(?:{pattern})"), when) for pattern, when in RULES]
 
-# A date that says when something happened or happens, not when it is due.
-_PAST = re.compile(rf"\b(?:last|since|until now|every|each) (?:{_WEEKDAY}|week|month)|\b(?:{_WEEKDAY})s\b|yesterday")
+# A date that says when something happened or happens, or when not, and not when it is due.
+_PAST = re.compile(
+    rf"\b(?:last|since|until now|every|each) (?:{_WEEKDAY}|week|month)|\b(?:{_WEEKDAY})s\b|yesterday|"
+    rf"\bnot (?:on |by |this |before )?(?:{_WEEKDAY}|today|tomorrow|tonight)\b|\b(?:{_WEEKDAY})(?:'s| is) (?:not|no good|too)\b|"
+    rf"\bdon't \w+ (?:it |them )?(?:until|till|before) (?:{_WEEKDAY}|today|tomorrow)|\bwhy wait for \w+"
+)
 
 
 def find_due(text: str, day: date) -> date | None:

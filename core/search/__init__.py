@@ -1,5 +1,5 @@
 """Questions put to records, answered by their own lines."""
 
-from core.search.ask import Answer, ask
+from core.search.ask import Answer, Asker
 
-__all__ = ["Answer", "ask"]
+__all__ = ["Answer", "Asker"]

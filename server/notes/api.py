@@ -17,6 +17,7 @@ from server.meetings.models import Meeting
 from server.meetings.seen import seen
 from server.notes.actions.write_note import change_note, jot_action, remove_mark, set_mark, write_note
 from server.notes.models import Mark, Note
+from server.pipeline.ear import encoder
 from server.problems import Refused
 from server.record.keep import local_start
 from server.sharing.visibility import visible_meetings
@@ -152,7 +153,7 @@ def lately(request: HttpRequest, meeting_id: UUID, minutes: float = 5.0):
         raise Refused(404, "This meeting is not being captured here. Read its minutes.")
     lines = list(found.capture.lines.filter(settled=True))
     since = max(0.0, lines[-1].end - minutes * 60) if lines and minutes > 0 else 0.0
-    reading = read(_record(found, [line for line in lines if line.end > since]))
+    reading = read(_record(found, [line for line in lines if line.end > since]), encoder())
     stated = [finding for finding in reading.findings if finding.kind in ("decision", "action") and finding.status == "standing"]
     said = [(sentence.text, sentence.said[0].line.start) for sentence in reading.gist]
     said += [(finding.text, finding.start) for finding in stated if finding.text not in {text for text, _ in said}]

@@ -44,7 +44,7 @@ from core.voices.listen import Run
 from server.capture.models import Chunk, LiveLine, Recording, Stretch, media_path
 from server.meetings.models import Meeting, Place
 from server.minutes.keep import keep_minutes, keep_reading
-from server.pipeline.ear import ear
+from server.pipeline.ear import ear, encoder
 from server.pipeline.files import hash_file, local, store
 from server.pipeline.models import HearingCheckpoint, StageRun, VoicesCheckpoint
 from server.record.keep import keep_record, load_record
@@ -339,7 +339,7 @@ def _keep_english(meeting: Meeting, texts: dict[int, str]) -> None:
 
 
 def _read(meeting: Meeting, report: Report) -> Reading:
-    return read(load_record(meeting))
+    return read(load_record(meeting), encoder())
 
 
 def _keep_reading(meeting: Meeting, reading: Reading) -> dict:

@@ -77,7 +77,7 @@ def stop(page: Page) -> None:
 
 
 def captured(house, meeting: str) -> np.ndarray:
-    [(name,)] = house.rows("select original from capture_recording where meeting_id = %s", meeting)
+    [(name,)] = until(lambda: house.rows("select original from capture_recording where meeting_id = %s and original <> ''", meeting), 30)
     return np.concatenate([block[:, 0] for block in read_flac(house.folder / "media" / name)])
 
 
@@ -344,7 +344,7 @@ def test_a_screen_with_its_sound(house, microphone, fed):
     page.wait_for_timeout(3000)
     stop(page)
     until(lambda: Client(house, "maren@larkmoor.example").call("GET", f"/api/meetings/{meeting}/progress").json()["state"] == "ready", 60)
-    [(name,)] = house.rows("select original from capture_recording where meeting_id = %s", meeting)
+    [(name,)] = until(lambda: house.rows("select original from capture_recording where meeting_id = %s and original <> ''", meeting), 30)
     both = np.concatenate(list(read_flac(house.folder / "media" / name))).astype(float)
     # With devices fed from a file Chromium feeds the shared tab from it, too; what each track holds is known only to be sound.
     assert both.shape[1] == 2 and np.abs(both[:, 0]).mean() > 50 and np.abs(both[:, 1]).mean() > 50

@@ -2,19 +2,24 @@
 
 from datetime import date, datetime
 
+import numpy as np
 import pytest
 
+from bench.meetings import LABELLED, PARTS, part_of
+from bench.reading import by_reader
 from bench.score import check, score
 from core.formats import read_record
 from core.minutes import MinutesLine, merge, to_markdown, write_minutes
-from core.reading import read
+from core.reading import READING, Encoder, read, wording
+from core.reading.base import Finding, all_said
 from core.reading.due import find_due
+from core.reading.findings import Kind, groups
+from core.reading.owner import find_owner
 from core.record.assemble import turns_from_cues
 from core.record.model import Participant, Record
-from core.search import ask
-from tests.conftest import ROOT
+from core.search import Asker
+from tests.conftest import MODELS, ROOT
 
-LABELLED = ROOT / "bench" / "labelled"
 TUESDAY = date(2026, 3, 3)
 
 
@@ -22,10 +27,6 @@ def meeting(*turns: tuple[str, str]) -> Record:
     cues = [(speaker, 4.0 * index, 4.0 * index + 3, text) for index, (speaker, text) in enumerate(turns)]
     people = tuple(Participant(name) for name in dict.fromkeys(speaker for speaker, _ in turns))
     return Record("m", turns_from_cues(cues), 4.0 * len(turns), "en", datetime(2026, 3, 3, 9, 30), people)
-
-
-def found(record: Record, kind: str):
-    return [finding for finding in read(record).findings if finding.kind == kind and finding.status == "standing"]
 
 
 # bench/labelled/GUIDE.md, section "Due date", case by case; the meeting is on a Tuesday.
@@ -56,39 +57,94 @@ def test_due_dates_are_resolved_from_the_meetings_own(said, due):
     assert find_due(said, TUESDAY) == due
 
 
-def test_an_own_commitment_is_an_action_in_the_third_person():
-    [action] = found(
-        meeting(("Tomas Vale", "What about the drawings?"), ("Ada Quist", "I'll send my drawings to the supplier by Friday.")), "action"
+@pytest.fixture(scope="module")
+def apart() -> list[Encoder]:
+    """An encoder for each part of the labelled meetings, which it never saw."""
+    return [Encoder(MODELS / READING, [part]) for part in range(PARTS)]
+
+
+def said(*turns: tuple[str, str]) -> tuple[list, list]:
+    """The turns of a short talk, and its lines."""
+    record = meeting(*turns)
+    return list(record.turns), all_said(record)
+
+
+PEOPLE = ["Ada Quist", "Tomas Vale", "Idris Quaye"]
+
+
+@pytest.mark.parametrize(
+    ("talk", "owner"),
+    [
+        ([("Ada Quist", "I'll send the drawings on Friday.")], "Ada Quist"),
+        ([("Ada Quist", "Tomas, can you ring the council?"), ("Tomas Vale", "Yes, tomorrow.")], "Tomas Vale"),
+        ([("Ada Quist", "Could somebody ring the council?"), ("Idris Quaye", "Leave it with me.")], "Idris Quaye"),
+        ([("Ada Quist", "Somebody has to ring the council.")], None),
+        ([("Ada Quist", "Everybody brings two names next time.")], None),
+        ([("Ada Quist", "And the skip, that's you, Idris.")], "Idris Quaye"),
+        ([("Ada Quist", "I'll ring the council."), ("Tomas Vale", "Give it to me, I'll do it on Monday.")], "Tomas Vale"),
+        ([("Voice A", "tomas can you ring them"), ("Voice B", "yep")], "Tomas Vale"),
+        ([("Ada Quist", "ill put it in on monday")], "Ada Quist"),
+        ([("Ada Quist", "So I get a credit note."), ("Tomas Vale", "Friday.")], "Tomas Vale"),
+    ],
+)
+def test_the_owner_is_who_takes_it_on(talk, owner):
+    turns, _ = said(*talk)
+    assert find_owner(turns, [], PEOPLE) == owner
+
+
+@pytest.mark.parametrize(
+    ("talk", "owner", "text"),
+    [
+        (
+            [("Ada Quist", "I'll send my drawings to the supplier by Friday.")],
+            "Ada Quist",
+            "Ada to send their drawings to the supplier by Friday",
+        ),
+        ([("Ada Quist", "Tomas, could you ring me tonight?"), ("Tomas Vale", "Sure.")], "Tomas Vale", "Tomas to ring Ada tonight"),
+        ([("Ada Quist", "Somebody has to weigh it."), ("Tomas Vale", "Yep.")], None, "Ada: “Somebody has to weigh it.”"),
+        ([("Ada Quist", "I'll tell you when the two of you are back.")], "Ada Quist", "Ada: “I'll tell you when the two of you are back.”"),
+    ],
+)
+def test_an_action_is_worded_in_the_third_person_or_in_the_speakers_own_words(talk, owner, text):
+    _, lines = said(*talk)
+    assert wording.action(lines, owner, PEOPLE) == text
+
+
+def test_a_decision_is_worded_without_the_way_it_was_put():
+    assert wording.decision(said(("Ada Quist", "What if we keep the west door open, then?"))[1]) == "Keep the west door open"
+    assert wording.decision(said(("Ada Quist", "I can live with a third of it."))[1]) == "Ada: “I can live with a third of it.”"
+    assert wording.question(said(("Ada Quist", "Who has the key?"), ("Tomas Vale", "No idea."))[1]) == "Who has the key?"
+
+
+def test_turns_become_findings_by_their_peaks():
+    """The likeliest first; neighbours as long as they are likely enough, near enough, and not too many."""
+    likely = np.array([0.9, 0.8, 0.1, 0.7, 0.0, 0.0, 0.4, 0.1])
+    assert list(groups(likely, Kind(0.5, 1, 0.5, 5))) == [([0, 1], 0.9), ([3], 0.7), ([6], 0.4)]
+    assert [group for group, _ in groups(likely, Kind(0.5, 2, 0.5, 5))] == [[0, 1, 3], [6]]
+    assert [group for group, _ in groups(likely, Kind(0.5, 2, 0.5, 2))] == [[0, 1], [3], [6]]
+
+
+def test_what_is_settled_taken_on_and_left_open_in_a_talk(encoder):
+    """No word of these turns is in the labelled meetings' own sentences; the lines and the owner have to be right."""
+    record = meeting(
+        ("Ada Quist", "Morning. Two things, the awning and the float for Saturday."),
+        ("Tomas Vale", "The awning's torn on the market side. It could be patched or we get a new one."),
+        ("Idris Quaye", "A new one is four hundred."),
+        ("Ada Quist", "I'd patch it and look again in spring."),
+        ("Tomas Vale", "Fine by me, patch it."),
+        ("Ada Quist", "Idris, can you take it to the sailmaker by Friday?"),
+        ("Idris Quaye", "Yes, I'll drop it off on Thursday."),
+        ("Tomas Vale", "Who pays if it rips again, us or the council?"),
+        ("Ada Quist", "I honestly don't know. Nobody's ever told me."),
+        ("Idris Quaye", "It rained on my birthday, too."),
     )
-    assert (action.text, action.owner, action.due, action.turns) == (
-        "Ada to send their drawings to the supplier by Friday",
-        "Ada Quist",
-        date(2026, 3, 6),
-        [2],
-    )
-
-
-def test_a_request_is_an_action_once_it_is_taken_up_and_none_when_refused():
-    [action] = found(meeting(("Ada Quist", "Tomas, can you ring the council?"), ("Tomas Vale", "Yes, I'll do it tomorrow.")), "action")
-    assert (action.owner, action.due, action.turns) == ("Tomas Vale", date(2026, 3, 4), [1, 2])
-    assert not found(meeting(("Ada Quist", "Tomas, can you ring the council?"), ("Tomas Vale", "No, I can't, I'm away.")), "action")
-
-
-def test_a_proposal_with_assent_is_a_decision_and_without_it_none():
-    [decision] = found(meeting(("Ada Quist", "What if we keep the west door open?"), ("Tomas Vale", "Works for me.")), "decision")
-    assert (decision.text, decision.turns) == ("Keep the west door open", [1, 2])
-    assert not found(meeting(("Ada Quist", "What if we keep the west door open?"), ("Tomas Vale", "I'm not sure we can.")), "decision")
-
-
-def test_a_choice_said_outright_is_a_decision_and_an_unnamed_voice_keeps_its_label():
-    record = meeting(("Voice A", "Okay, let's go with the laminated glass for the whole roof."), ("Voice B", "I'll order it tomorrow."))
-    assert [decision.text for decision in found(record, "decision")] == ["Go with the laminated glass for the whole roof"]
-    assert [action.text for action in found(record, "action")] == ["Voice B to order it tomorrow"]
-
-
-def test_a_question_nobody_can_answer_stays_open():
-    [question] = found(meeting(("Ada Quist", "Who has the key to the plant room?"), ("Tomas Vale", "I've no idea.")), "question")
-    assert question.text == "Who has the key to the plant room?"
+    findings = read(record, encoder).findings
+    likeliest = {
+        kind: max((f for f in findings if f.kind == kind), key=lambda f: f.confidence) for kind in ("decision", "action", "question")
+    }
+    assert {4, 5} & set(likeliest["decision"].turns) and 8 in likeliest["question"].turns
+    action = likeliest["action"]
+    assert {6, 7} <= set(action.turns) and action.owner == "Idris Quaye" and action.due == date(2026, 3, 5)
 
 
 @pytest.mark.parametrize(
@@ -96,10 +152,10 @@ def test_a_question_nobody_can_answer_stays_open():
     sorted([*LABELLED.glob("*.json"), *(ROOT / "demo/transcripts").glob("*.vtt"), *(ROOT / "demo/records").glob("*.json")]),
     ids=lambda path: path.stem,
 )
-def test_no_statement_without_lines(path):
+def test_no_statement_without_lines(path, apart):
     """Promise 1: every finding, sentence of the gist and drawn line of the minutes names lines that exist."""
     record = read_record(path)
-    reading = read(record)
+    reading = read(record, apart[0])
     lines = {(turn.id, number) for turn in record.turns for number in range(len(turn.lines))}
     drawn = (
         [finding.said for finding in reading.findings]
@@ -111,36 +167,29 @@ def test_no_statement_without_lines(path):
     assert reading.chapters[0].from_turn == record.turns[0].id
 
 
-def test_the_reader_is_above_plain_cue_words_on_the_labelled_meetings():
-    """The floor is what plain cue words reach there (decisions 0.05, actions 0.53 less 0.05 for owner rules, questions 0.16); `bench reading` has the numbers."""
+def test_the_reader_is_above_a_plain_classifier_on_meetings_it_never_saw(apart):
+    """The floor is what a logistic regression over sentence vectors reaches there: decisions 0.38, actions 0.65; of questions, chance to
+    miss a few (0.45). `bench reading` has the numbers."""
     assert check(LABELLED) == []
     predictions = []
     for path in sorted(LABELLED.glob("*.json")):
-        reading = read(read_record(path))
-        predictions.append(
-            {
-                "id": path.stem,
-                "chapters": [{"title": c.title, "from_turn": c.from_turn} for c in reading.chapters],
-                "findings": [
-                    {"kind": f.kind, "status": f.status, "turns": f.turns, "owner": f.owner, "due": f.due and f.due.isoformat()}
-                    for f in reading.findings
-                ],
-            }
-        )
+        findings, chapters = by_reader(read_record(path), apart[part_of(path.stem)])
+        predictions.append({"id": path.stem, "chapters": chapters, "findings": findings})
     scores = score(LABELLED, predictions)
-    assert scores["decision"]["f1"] > 0.05 and scores["action"]["f1"] > 0.48 and scores["question"]["f1"] > 0.16
+    assert scores["decision"]["f1"] > 0.45 and scores["action"]["f1"] > 0.67 and scores["question"]["f1"] > 0.45
+    assert scores["action"]["owner_right"] > 0.7 and scores["action"]["due_right"] > 0.7
     assert scores["chapters"]["pk"] < 0.40
 
 
-def test_a_record_in_which_nobody_speaks_has_empty_minutes():
-    reading = read(Record("empty", ()))
+def test_a_record_in_which_nobody_speaks_has_empty_minutes(encoder):
+    reading = read(Record("empty", ()), encoder)
     assert (reading.findings, reading.chapters, reading.gist, write_minutes(reading)) == ((), (), (), [])
 
 
 def test_lines_by_hand_stand_when_minutes_are_written_anew():
-    record = meeting(("Ada Quist", "I'll send the drawings by Friday."), ("Tomas Vale", "I'll ring the council tomorrow."))
-    drawn = write_minutes(read(record))
-    first, second = [line for line in drawn if line.section == "actions"]
+    _, (one, other) = said(("Ada Quist", "I'll send the drawings by Friday."), ("Tomas Vale", "I'll ring the council tomorrow."))
+    drawn = [MinutesLine("actions", "Ada to send the drawings", (one,)), MinutesLine("actions", "Tomas to ring the council", (other,))]
+    first, second = drawn
     corrected = MinutesLine("actions", "Ada sends all drawings", first.said, hand="AQ")
     own = MinutesLine("actions", "Order the skip", second.said, hand="TV", drawn=False)
     merged = merge([corrected, own, second], drawn)
@@ -149,12 +198,19 @@ def test_lines_by_hand_stand_when_minutes_are_written_anew():
 
 
 def test_markdown_cites_and_escapes():
-    record = meeting(("Ada Quist", "I'll send the *signed* drawings by Friday."))
-    text = to_markdown("Works", write_minutes(read(record)))
-    assert "Ada to send the \\*signed\\* drawings by Friday (by 2026-03-06) [0:00]" in text
+    _, (line,) = said(("Ada Quist", "I'll send the *signed* drawings by Friday."))
+    finding = Finding("action", "Ada to send the *signed* drawings", (line,), 0.9, "Ada Quist", date(2026, 3, 6))
+    text = to_markdown("Works", [MinutesLine("actions", finding.text, finding.said, finding)])
+    assert "Ada to send the \\*signed\\* drawings (by 2026-03-06) [0:00]" in text
 
 
-def test_an_answer_is_lines_and_silence_is_said():
-    record = meeting(("Ada Quist", "The scaffold towers cost nine hundred a week."), ("Tomas Vale", "And the tarpaulins are free."))
-    told, silent = ask(record, ["What do the scaffold towers cost?", "When is the concert?"])
+def test_an_answer_is_lines_and_silence_is_said(encoder):
+    record = meeting(
+        ("Ada Quist", "The scaffold towers cost nine hundred a week."),
+        ("Tomas Vale", "And the tarpaulins are free."),
+        ("Ada Quist", "I'll order both on Monday."),
+    )
+    told, silent = Asker(record, encoder).ask(["What do the scaffold towers cost?", "Which bishop opened the cathedral?"])
     assert told.turns[0].id == 1 and silent.turns == () and silent.text == "The record does not say."
+    [hers] = Asker(record, encoder).ask(["What do the scaffold towers cost?"], speaker="Tomas Vale")
+    assert all(turn.speaker == "Tomas Vale" for turn in hers.turns)

@@ -3,10 +3,17 @@ from __future__ import annotations
 import json
 import os
 from datetime import UTC, datetime
+from itertools import pairwise
 
 import pytest
 from django.test import Client
 
+from core.reading import Encoder, Reading, wording
+from core.reading.base import Finding, all_said
+from core.reading.chapters import Chapter
+from core.reading.due import find_due
+from core.reading.gist import write_gist
+from core.record.model import Record
 from server.accounts.actions.accept import link_person
 from server.accounts.models import Membership, User, Workspace
 from server.capture.actions.take_upload import Given, create_meeting, keep_file
@@ -34,6 +41,27 @@ TALK = """WEBVTT
 00:00:13.000 --> 00:00:17.000
 <v Idris Quaye>I'll order a new lock by Friday.
 """
+
+
+def drawn(record: Record, encoder: Encoder) -> Reading:
+    """TALK as a careful minute-taker reads it. How well the reader reads is measured on whole meetings; here it is what becomes of it."""
+    lines = all_said(record)
+    found = []
+    for said, answer in pairwise([*lines, None]):
+        if said.text.startswith("Who has") and answer:
+            found.append(Finding("question", wording.question([said]), (said, answer), 0.8))
+        if said.text.startswith("What if") and answer:
+            found.append(Finding("decision", wording.decision([said]), (said, answer), 0.8))
+        if said.text.startswith("I'll order"):
+            due = find_due(said.text, record.started_at.date())
+            found.append(Finding("action", wording.action([said], said.speaker, record.people), (said,), 0.9, said.speaker, due))
+    chapters = [Chapter("Locks", record.turns[0].id, record.turns[0].start)] if record.turns else []
+    return Reading(tuple(found), tuple(chapters), tuple(write_gist(record, found, chapters, lines)))
+
+
+@pytest.fixture(autouse=True)
+def reader(monkeypatch):
+    monkeypatch.setattr("server.pipeline.stages.read", drawn)
 
 
 @pytest.fixture

@@ -8,7 +8,6 @@ import pytest
 from openapi_spec_validator import validate
 
 from core.problems import InputProblem
-from core.reading import read
 from server.audit.models import Entry
 from server.capture.models import Recording, Upload
 from server.meetings.models import Meeting
@@ -18,7 +17,7 @@ from server.pipeline.stages import AFTER_CHANGES
 from server.pipeline.tasks import begin
 from server.record.models import Line
 from server.urls import api
-from tests.server.conftest import TALK, run_stages
+from tests.server.conftest import TALK, drawn, run_stages
 
 TUS = {"content_type": "application/offset+octet-stream"}
 
@@ -230,10 +229,10 @@ def test_a_change_in_the_middle_of_a_stage_has_it_done_again(maren, caller, make
     begin(meeting, AFTER_CHANGES)
     voice = meeting.voices.get(label="B")
 
-    def read_while_somebody_names_the_voice(record):
-        monkeypatch.undo()
+    def read_while_somebody_names_the_voice(record, encoder):
+        monkeypatch.setattr("server.pipeline.stages.read", drawn)
         caller(maren)("post", f"/api/meetings/{meeting.pk}/voices/{voice.pk}/name", {"name": "Idris Quaye"})
-        return read(record)
+        return drawn(record, encoder)
 
     monkeypatch.setattr("server.pipeline.stages.read", read_while_somebody_names_the_voice)
     run_stages(meeting, "read")

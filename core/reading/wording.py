@@ -1,0 +1,107 @@
+"""What is found, worded: in the third person and the present where that is certain, else in the speaker's own words, marked as such."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from core.reading.base import Said, clause, first_name
+
+_OWN = re.compile(
+    r"\b(?:I'll|I will|I shall|I'm going to|I am going to|let me|I can|I could|I need to|I've got to|I have to|I must|I'd like to|I want to|"
+    r"I'll go and|I'd better)\s+(?:just |also |then |probably |actually |have to )*(?P<do>[a-z].*)",
+    re.IGNORECASE,
+)
+"""A commitment, and what is committed to."""
+_ASKED = re.compile(
+    r"\b(?:(?:can|could|would|will|won't) you|you could|if you(?:'d| would| could)|would you be able to|I(?:'d| would) like you to|I need you to)"
+    r"(?:,? [A-Z][\w'’-]+,)?\s+(?:please |just |also |then |maybe )*(?P<do>[a-z].*)|"
+    r"(?:^|[.,;] )(?:please,? |then |so |and |no, |yes, )*(?P<do2>(?:get|send|write|ring|call|book|order|ask|check|find|draft|put|bring|take|make|"
+    r"fix|tell|let|log|print|chase|arrange|set|keep|sort|add|buy|collect|pick|move|test|try|do|give|have|show|run)\b.*)",
+    re.IGNORECASE,
+)
+"""A request, and what is asked for."""
+_PROMISES = re.compile(r"\b(?:you'll have|you(?:'ll| will| can) get|leave (?:it|that) (?:with|to) me|somebody|someone)\b", re.IGNORECASE)
+"""A commitment in another form."""
+_EMPTY = re.compile(r"(?:do|take|have|get|put|see|say|try|live|manage|be|make)(?: (?:it|that|this|them|so|my best))?\W*$", re.IGNORECASE)
+"""Verbs that say nothing alone."""
+_PERSONAL = re.compile(r"\b(?:I|I'\w+|me|my|mine|myself|you|you'\w+|your|yours)\b")
+_PUT = re.compile(
+    r"^(?:so )?(?:what if we|shall we|should we|why don't we|how about|could we|can we|let's|we could|we should|we'll|we will|what about|"
+    r"I(?:'d| would) suggest (?:that )?(?:we )?|I(?:'d| would) say|I propose (?:that )?(?:we )?|I move (?:that )?(?:we )?|I think we should|"
+    r"I'm going to suggest (?:that )?(?:we )?|we just|I'd (?:rather|sooner) we)\s+(?:just |actually )*",
+    re.IGNORECASE,
+)
+"""How a choice is put forward."""
+_TAGS = re.compile(
+    r",? (?:then|please|though|would you|will you|could you|can you|shall we|do we|isn't it|right|okay|yes|no)\s*$", re.IGNORECASE
+)
+
+
+def action(lines: Sequence[Said], owner: str | None, people: Sequence[str]) -> str:
+    """ "Tomas to send the drawings" from the lines of an action; the words of the fullest line where it cannot be told for certain."""
+    best: tuple[int, str] = (0, "")
+    for said in lines:
+        text = said.text.replace("’", "'")
+        own, asked = _OWN.search(text), _ASKED.search(text)
+        if own and owner in (said.speaker, None):
+            doing = _as_told(own["do"], said.speaker, None, people)
+        elif asked and owner != said.speaker:
+            doing = _as_told(asked["do"] or asked["do2"], None, said.speaker, people)
+        else:
+            continue
+        if doing and not _EMPTY.match(doing) and (size := min(12, len(doing.split()))) > best[0]:
+            best = (size, doing)
+    if best[0] < 2:
+        return quoted(
+            max(lines, key=lambda said: min(25, len(said.text.split())) + 25 * bool(_OWN.search(said.text) or _PROMISES.search(said.text)))
+        )
+    return f"{first_name(owner)} to {best[1]}" if owner else best[1][:1].upper() + best[1][1:]
+
+
+def _as_told(doing: str, doer: str | None, asker: str | None, people: Sequence[str]) -> str:
+    """A verb and what follows, as a third person tells it: up to the end of the sentence; "" where a pronoun cannot be resolved.
+
+    doer: who says "I" and does it; asker: who says "me" and has it done.
+    """
+    text = re.split(r"(?<=[a-z0-9])[.;!?](?:\s|$)|, (?:because|so|and I|but|if)\b", doing, maxsplit=1)[0].strip(" ,.;:!?")
+    text = _TAGS.sub("", text)
+    if doer:
+        changes = {
+            "I'm": "they are",
+            "I've": "they have",
+            "I'll": "they will",
+            "I": "they",
+            "me": "them",
+            "my": "their",
+            "myself": "themselves",
+        }
+        # Of two people the other one is meant; of more, "you" may be anybody.
+        other = next((name for name in people if name != doer), None) if len(people) == 2 else None
+        if other:
+            changes |= {"you": first_name(other), "your": f"{first_name(other)}'s"}
+    else:
+        name = first_name(asker or "")
+        changes = {"me": name, "my": f"{name}'s", "I": name, "your": "their", "yourself": "themselves"}
+    text = re.sub(r"\b[A-Za-z]+(?:'[a-z]+)?\b", lambda match: changes.get(match[0], match[0]), text)
+    return "" if _PERSONAL.search(text) else text[:1].lower() + text[1:] if not text[:2].isupper() else text
+
+
+def decision(lines: Sequence[Said]) -> str:
+    """What was settled, from the fullest line of those it rests on."""
+    fullest = max(lines, key=lambda said: min(30, len(said.text.split())) - 6 * ("?" in said.text))
+    text = clause(_PUT.sub("", clause(fullest.text).replace("’", "'")))
+    return quoted(fullest) if _PERSONAL.search(text) or len(text.split()) < 3 else _TAGS.sub("", text)
+
+
+def question(lines: Sequence[Said]) -> str:
+    """What was left open, as it was asked."""
+    asked = [said for said in lines if "?" in said.text] or list(lines)
+    chosen = max(asked, key=lambda said: min(25, len(said.text.split())))
+    text = clause(chosen.text)
+    return quoted(chosen) if _PERSONAL.search(text) else text + ("?" if "?" in chosen.text else "")
+
+
+def quoted(said: Said) -> str:
+    """Somebody's own words, as such."""
+    return f"{first_name(said.speaker)}: “{said.text.strip()}”"
