@@ -10,9 +10,10 @@ from pathlib import Path
 from typing import Any
 
 from core.formats import json_record, read_record
-from core.minutes import to_markdown, write_minutes
+from core.minutes import BUILT_IN, propose_kind, to_markdown, write_minutes
 from core.problems import InputProblem
 from core.reading import READING, Encoder, read
+from core.reading.base import all_said
 from core.record.model import Record
 from core.search import Asker
 from core.speech.word_list import read_terms
@@ -68,13 +69,14 @@ def _as_text(record: Record) -> str:
 
 def read_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
     """Records to findings, chapters and minutes."""
-    if arguments.template not in (None, "plain"):
-        raise InputProblem(f"--template {arguments.template}: there is no such template. There is: plain.")
+    if arguments.template and arguments.template not in BUILT_IN:
+        raise InputProblem(f"--template {arguments.template}: there is no such template. There is: {', '.join(BUILT_IN)}.")
     encoder, results = Encoder(_models() / READING), []
     for path in arguments.files:
         record = read_record(path)
         reading = read(record, encoder)
-        markdown = to_markdown(record.id, write_minutes(reading), reading.chapters)
+        template = BUILT_IN[arguments.template or propose_kind(record.id.replace("-", " "), record, all_said(record)) or "plain"]
+        markdown = to_markdown(record.id, write_minutes(reading, record, template), reading.chapters, template)
         results.append(
             {
                 "id": record.id,
@@ -135,7 +137,7 @@ def main(argv: list[str]) -> int:
     hear.add_argument("--voices", type=int)
     hear.add_argument("--out", type=Path)
     reader = commands.add_parser("read", help="record to findings, chapters, minutes")
-    reader.add_argument("--template")
+    reader.add_argument("--template", help=f"how the minutes are laid out: {', '.join(BUILT_IN)}; by default as the talk suggests")
     asker = commands.add_parser("ask", help="questions to answers with citations")
     asker.add_argument("--questions", type=Path, required=True)
     for command, action in ((hear, hear_command), (reader, read_command), (asker, ask_command)):

@@ -27,7 +27,7 @@ def environment(**more: str) -> dict[str, str]:
 
 
 def set_up(for_tests: bool = False, web: bool = True) -> None:
-    """Whatever is missing of system packages, Python packages, models and the built web application."""
+    """Whatever is missing of system packages, Python packages, models, the built web application and its fonts for paper."""
     if not VENV_PYTHON.exists():
         check_disk()
     system.ensure_packages(for_tests)
@@ -35,6 +35,7 @@ def set_up(for_tests: bool = False, web: bool = True) -> None:
     models.ensure_models()
     if web:
         packages.ensure_web()
+        packages.ensure_fonts()
 
 
 def _set_up_for_files() -> None:

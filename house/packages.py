@@ -50,3 +50,13 @@ def ensure_web() -> None:
     run("npm", "run", "build", what="web-build", cwd=web, env={**os.environ, "CI": "1"})
     shutil.rmtree(VAR / "static", ignore_errors=True)
     stamp("web-build", build_digest)
+
+
+def ensure_fonts() -> None:
+    """The web application's fonts in the form that a PDF carries, in var/fonts."""
+    made_of = digest([ROOT / "web" / "package-lock.json", ROOT / "house" / "fonts.py"])
+    if stamped("fonts", made_of) and (VAR / "fonts" / "serif.ttf").exists():
+        return
+    say("making fonts for paper")
+    run(VENV_PYTHON, "-m", "house.fonts", VAR / "fonts", what="making of fonts", cwd=ROOT)
+    stamp("fonts", made_of)

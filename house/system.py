@@ -10,6 +10,9 @@ from pathlib import Path
 
 from house.ground import Problem, run, say
 
+DEJAVU = Path("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf")
+"""Has signs that the web's fonts lack."""
+
 
 def postgres_programs() -> Path | None:
     """The folder with initdb and pg_ctl: the newest PostgreSQL of Debian's, or None."""
@@ -32,6 +35,7 @@ def _needs(for_tests: bool) -> dict[str, bool]:
         "python3-venv": _has_venv(),
         "nodejs": shutil.which("node") is not None,
         "npm": shutil.which("npm") is not None,
+        "fonts-dejavu-core": DEJAVU.exists(),
         **{package: Path(f"/usr/share/apertium/modes/{mode}.mode").exists() for package, mode in _TRANSLATIONS.items()},
     }
     if for_tests:

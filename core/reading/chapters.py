@@ -1,17 +1,18 @@
-"""Chapters: contiguous stretches on one subject, after TextTiling (Hearst 1997), titled in the meeting's own words."""
+"""Chapters: contiguous stretches on one subject, after TextTiling (Hearst 1997), titled in the meeting's own words or as its agenda has it."""
 
 from __future__ import annotations
 
 import math
 import re
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import snowballstemmer
 
 from core.reading.encoder import LABELS, Turns
-from core.reading.words import STOP
+from core.reading.topics import title_of
+from core.reading.words import terms
 from core.record.model import Record, Turn
 
 # People say so when they move on.
@@ -38,16 +39,20 @@ class Chapter:
     start: float
 
 
-_stem = snowballstemmer.stemmer("english").stemWord
+@dataclass(frozen=True, slots=True)
+class AgendaPoint:
+    """A point of the agenda; `begun_at`: the second of the record at which it was begun, where the agenda was run along."""
+
+    text: str
+    begun_at: float | None = None
 
 
-def terms(text: str) -> list[str]:
-    """The content words of a text, stemmed."""
-    return [_stem(word) for word in re.findall(r"[^\W\d_][\w'’-]+", text.lower()) if word.replace("’", "'") not in STOP and len(word) > 2]
+def find_chapters(record: Record, read: Turns, agenda: Sequence[AgendaPoint] = ()) -> list[Chapter]:
+    """Chapters in order; the first starts at the first turn. Empty for an empty record.
 
-
-def find_chapters(record: Record, read: Turns) -> list[Chapter]:
-    """Chapters in order; the first starts at the first turn. Empty for an empty record."""
+    A point of the agenda that was begun starts a chapter there and gives it its title; of one that was not, a chapter that talks of it
+    takes the title.
+    """
     turns = record.turns
     if not turns:
         return []
@@ -57,17 +62,54 @@ def find_chapters(record: Record, read: Turns) -> list[Chapter]:
     depth = _depths(turns, bags, weight) + _SEAM * read.likely[:, LABELS.index("seam")] + _APART * _changes(read.vectors)
     wanted = max(1, round(len(turns) / _TURNS_A_CHAPTER))
     apart = max(_SHORTEST, len(turns) // (2 * wanted))
-    seams = [0]
+    begun = _begun(turns, agenda)
+    seams = sorted({0, *begun})
     for seam in sorted(range(1, len(turns)), key=lambda i: -depth[i]):
         if len(seams) >= wanted:
             break
         if all(abs(seam - other) >= apart for other in seams) and len(turns) - seam >= apart:
             seams.append(seam)
     seams.sort()
+    stretches = list(zip(seams, [*seams[1:], len(turns)], strict=True))
+    titles = _titles_of_points([bags[a:b] for a, b in stretches], [point for point in agenda if point.begun_at is None])
     return [
-        Chapter(_title(turns[a:b], bags[a:b], spread), turns[a].id, turns[a].start)
-        for a, b in zip(seams, [*seams[1:], len(turns)], strict=True)
+        Chapter(begun.get(a) or titles.get(number) or title_of(turns[a:b], record), turns[a].id, turns[a].start)
+        for number, (a, b) in enumerate(stretches)
     ]
+
+
+def _begun(turns: tuple[Turn, ...], agenda: Sequence[AgendaPoint]) -> dict[int, str]:
+    """Index of the first turn after a point was begun → its text."""
+    begun = {}
+    for point in agenda:
+        if point.begun_at is not None:
+            first = next((index for index, turn in enumerate(turns) if turn.end > point.begun_at + 1.0), None)
+            if first is not None:
+                begun[first] = point.text
+    return begun
+
+
+_NAMED = 0.6
+"""Share of a point's words that a chapter has to have to be about it."""
+
+
+def _titles_of_points(chapters: list[list[Counter]], points: list[AgendaPoint]) -> dict[int, str]:
+    """Number of a chapter → the point that it has most of, one chapter a point."""
+    said = [sum(bags, Counter()) for bags in chapters]
+    titles: dict[int, str] = {}
+    for point in points:
+        words = set(terms(point.text))
+        if not words:
+            continue
+        # How much of the point's words is said in a chapter, by how often: a word in passing is not a subject.
+        weights = [
+            sum(min(bag[word], 4) for word in words) if len(words & set(bag)) >= _NAMED * len(words) and number not in titles else 0
+            for number, bag in enumerate(said)
+        ]
+        best = max(range(len(weights)), key=lambda number: weights[number], default=None)
+        if best is not None and weights[best] >= 2:
+            titles[best] = point.text
+    return titles
 
 
 def _changes(vectors: np.ndarray) -> np.ndarray:
@@ -96,18 +138,3 @@ def _likeness(one: Counter, other: Counter, weight: dict[str, float]) -> float:
         return math.sqrt(sum((count * weight[term]) ** 2 for term, count in bag.items())) or 1.0
 
     return sum(count * other[term] * weight[term] ** 2 for term, count in one.items() if term in other) / (norm(one) * norm(other))
-
-
-def _title(turns: tuple[Turn, ...], bags: list[Counter], spread: Counter) -> str:
-    """The two or three words most of this chapter and least of the rest, as they were said."""
-    inside = sum(bags, Counter())
-    names = {_stem(part.lower()) for turn in turns for part in turn.speaker.split()}
-    ranked = sorted((term for term in inside if term not in names), key=lambda t: (-inside[t] * inside[t] / spread[t], -inside[t], t))[:3]
-    forms: dict[str, Counter] = {term: Counter() for term in ranked}
-    for turn in turns:
-        for word in re.findall(r"[^\W\d_][\w'’-]+", turn.text):
-            if (term := _stem(word.lower())) in forms:
-                forms[term][word.lower() if word.lower() in turn.text else word] += 1
-    said = [max(found, key=lambda form: (found[form], form)) for found in forms.values() if found]
-    text = ", ".join(said) or "Opening"
-    return text[:1].upper() + text[1:]

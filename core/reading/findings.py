@@ -11,10 +11,10 @@ import numpy as np
 
 from core.reading import wording
 from core.reading.base import STATED, Finding, Said
-from core.reading.chapters import terms
 from core.reading.due import find_due
 from core.reading.encoder import LABELS
 from core.reading.owner import ACCEPTS, ASKS, COMMITS, NOBODY, as_typed, find_owner
+from core.reading.words import terms
 from core.record.model import Record, Turn
 
 
@@ -52,10 +52,23 @@ def find_findings(record: Record, lines: Sequence[Said], likely: np.ndarray) -> 
         grouped = list(groups(_likely(kind, likely), settings, begins))
         for group, best in _with_later(record, grouped, settings.stated) if kind == "action" else grouped:
             sure = round(_confidence(best, settings.stated), 3)
+            group = _with_proposal(record, group) if kind == "decision" else group
             turns = [record.turns[i] for i in group if of_turn.get(record.turns[i].id)]
             if turns:
                 found.append(make[kind](record, turns, of_turn, sure))
     return found + _taken_back(record, of_turn, likely, found)
+
+
+_BACK = 6  # turns before a vote in which what is voted on is put
+
+
+def _with_proposal(record: Record, group: list[int]) -> list[int]:
+    """A vote alone does not say what was settled: the nearest proposal before it goes with it."""
+    if not all(wording.PROCEDURE.search(record.turns[i].text) for i in group):
+        return group
+    before = range(group[0] - 1, max(-1, group[0] - 1 - _BACK), -1)
+    put = next((i for i in before if wording.puts(record.turns[i].text)), None)
+    return group if put is None else [put, *group]
 
 
 _AGAIN = re.compile(

@@ -35,5 +35,10 @@ def write_gist(record: Record, findings: Sequence[Finding], chapters: Sequence[C
     for kind, lead, most in (("decision", "Settled", 2), ("action", "To do", 1), ("question", "Left open", 1)):
         chosen = sorted((f for f in findings if f.kind == kind and f.status == "standing"), key=lambda f: (-f.confidence, f.start))[:most]
         for finding in sorted(chosen, key=lambda f: f.start):
-            sentences.append(GistSentence(f"{lead}: {finding.text.rstrip('.?')}{'?' if kind == 'question' else '.'}", finding.said))
+            sentences.append(GistSentence(f"{lead}: {_ended(finding.text, '?' if kind == 'question' else '.')}", finding.said))
     return sentences[:MOST]
+
+
+def _ended(text: str, stop: str) -> str:
+    """With its stop; somebody's own words have theirs."""
+    return text if text.endswith("”") else text.rstrip(".?") + stop

@@ -2,30 +2,40 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from core.reading.base import PROPOSED, STATED, Finding, all_said
-from core.reading.chapters import Chapter, find_chapters
-from core.reading.encoder import Encoder
+from core.reading.chapters import AgendaPoint, Chapter, find_chapters
+from core.reading.encoder import Encoder, Turns
 from core.reading.findings import find_findings
 from core.reading.gist import GistSentence, write_gist
 from core.reading.particulars import find_dates, find_figures
+from core.reading.topics import Topic, find_topics
+from core.reading.words import terms
 from core.record.model import Record
 
-READER_VERSION = "taught-1"
+READER_VERSION = "taught-2"
 """Stored with what was read, so that a newer reader knows what it may replace."""
 
 
 @dataclass(frozen=True, slots=True)
 class Reading:
-    """What a record holds, for minutes: findings in order of time, chapters, gist."""
+    """What a record holds, for minutes: findings in order of time, chapters, gist, key terms.
+
+    `replaced`: what was settled first, with the decision that took its place. `turns`: what the encoder says of the record's turns.
+    """
 
     findings: tuple[Finding, ...]
     chapters: tuple[Chapter, ...]
     gist: tuple[GistSentence, ...]
+    topics: tuple[Topic, ...] = ()
+    replaced: tuple[tuple[Finding, Finding], ...] = ()
+    turns: Turns | None = None
 
 
-def read(record: Record, encoder: Encoder) -> Reading:
+def read(record: Record, encoder: Encoder, agenda: Sequence[AgendaPoint] = ()) -> Reading:
     """Read a record. Every finding and every sentence of the gist names the lines it rests on."""
     lines = all_said(record)
     turns = encoder.turns(record.turns)
@@ -33,9 +43,30 @@ def read(record: Record, encoder: Encoder) -> Reading:
     findings = sorted(
         (_judged(finding) for finding in drawn if finding.confidence >= PROPOSED), key=lambda finding: (finding.start, finding.kind)
     )
-    chapters = find_chapters(record, turns)
-    return Reading(tuple(findings), tuple(chapters), tuple(write_gist(record, findings, chapters, lines)))
+    chapters = find_chapters(record, turns, agenda)
+    return Reading(
+        tuple(findings),
+        tuple(chapters),
+        tuple(write_gist(record, findings, chapters, lines)),
+        tuple(find_topics(record)),
+        tuple(_replaced(findings)),
+        turns,
+    )
 
 
 def _judged(finding: Finding) -> Finding:
-    return finding if finding.confidence >= STATED else replace(finding, status="proposed")
+    return finding if finding.confidence >= STATED or finding.status == "superseded" else replace(finding, status="proposed")
+
+
+def _replaced(findings: Sequence[Finding]) -> list[tuple[Finding, Finding]]:
+    """Each decision that did not stand, with the later one that took its place: the one that shares most words, of equals the nearest."""
+    pairs = []
+    standing = [finding for finding in findings if finding.kind == "decision" and finding.status == "standing"]
+    words = {id(finding): set(terms(" ".join(said.text for said in finding.said))) for finding in findings if finding.kind == "decision"}
+    spread = Counter(term for bag in words.values() for term in bag)
+    for earlier in (finding for finding in findings if finding.status == "superseded"):
+        later = [finding for finding in standing if finding.start > earlier.start]
+        shared = {id(one): sum(1 / spread[term] for term in words[id(one)] & words[id(earlier)]) for one in later}
+        if later:
+            pairs.append((earlier, max(later, key=lambda one: (shared[id(one)], -one.start))))
+    return pairs

@@ -28,7 +28,7 @@ _EMPTY = re.compile(r"(?:do|take|have|get|put|see|say|try|live|manage|be|make)(?
 _PERSONAL = re.compile(r"\b(?:I|I'\w+|me|my|mine|myself|you|you'\w+|your|yours)\b")
 _PUT = re.compile(
     r"^(?:so )?(?:what if we|shall we|should we|why don't we|how about|could we|can we|let's|we could|we should|we'll|we will|what about|"
-    r"I(?:'d| would) suggest (?:that )?(?:we )?|I(?:'d| would) say|I propose (?:that )?(?:we )?|I move (?:that )?(?:we )?|I think we should|"
+    r"(?:the )?proposal is that(?: we)?|I(?:'d| would) suggest(?: that)?(?: we)?|I(?:'d| would) say|I propose(?: that)?(?: we)?|I(?:'d like to)? move(?: that)?(?: we)?|I think we should|"
     r"I'm going to suggest (?:that )?(?:we )?|we just|I'd (?:rather|sooner) we)\s+(?:just |actually )*",
     re.IGNORECASE,
 )
@@ -84,14 +84,46 @@ def _as_told(doing: str, doer: str | None, asker: str | None, people: Sequence[s
         name = first_name(asker or "")
         changes = {"me": name, "my": f"{name}'s", "I": name, "your": "their", "yourself": "themselves"}
     text = re.sub(r"\b[A-Za-z]+(?:'[a-z]+)?\b", lambda match: changes.get(match[0], match[0]), text)
-    return "" if _PERSONAL.search(text) else text[:1].lower() + text[1:] if not text[:2].isupper() else text
+    return "" if is_personal(text) else text[:1].lower() + text[1:] if not text[:2].isupper() else text
+
+
+PROCEDURE = re.compile(
+    r"^(?:(?:so|and|then|right|okay|well|good|thank you|thanks|any discussion|no)\b[,.?!]? ?)*(?:(?:all|those|everyone|everybody)? ?(?:those )?in favour|carried|moved|"
+    r"proposed|(?:i(?:'ll)? )?second(?:ed)?\b|agreed|unanimous|passed|against|that's (?:everyone|carried|agreed|settled)|motion carried|would somebody|(?:is|do i have) (?:there )?a)\b",
+    re.IGNORECASE,
+)
+"""Said to settle something, without saying what."""
+_SETTLING = re.compile(
+    r"\b(?:we'll|we will|we go|let's|go (?:for|with)|instead|from now on|from the|(?:the )?proposal is|it stays|no longer|stop|keep|only|until)\b",
+    re.IGNORECASE,
+)
 
 
 def decision(lines: Sequence[Said]) -> str:
-    """What was settled, from the fullest line of those it rests on."""
-    fullest = max(lines, key=lambda said: min(30, len(said.text.split())) - 6 * ("?" in said.text))
-    text = clause(_PUT.sub("", clause(fullest.text).replace("’", "'")))
-    return quoted(fullest) if _PERSONAL.search(text) or len(text.split()) < 3 else _TAGS.sub("", text)
+    """What was settled, from the line that says most of it: rather the proposal than the vote on it."""
+
+    def says(said: Said) -> float:
+        put = clause(said.text).replace("’", "'")
+        return (
+            min(22, len(said.text.split()))
+            - 6 * ("?" in said.text)
+            + 8 * bool(_PUT.search(put))
+            + 4 * bool(_SETTLING.search(put))
+            - 30 * bool(PROCEDURE.search(said.text))
+        )
+
+    return settled(max(lines, key=says))
+
+
+def settled(said: Said) -> str:
+    """A proposal without the way it was put, where the rest names nobody by "I" or "you"; else in the speaker's own words."""
+    text = clause(_PUT.sub("", clause(said.text).replace("’", "'")))
+    return quoted(said) if is_personal(text) or len(text.split()) < 3 else _TAGS.sub("", text)
+
+
+def puts(text: str) -> bool:
+    """Is a choice put forward in one of its sentences?"""
+    return any(_PUT.search(clause(sentence).replace("’", "'")) for sentence in re.split(r"(?<=[.?!])\s+", text))
 
 
 def question(lines: Sequence[Said]) -> str:
@@ -99,7 +131,12 @@ def question(lines: Sequence[Said]) -> str:
     asked = [said for said in lines if "?" in said.text] or list(lines)
     chosen = max(asked, key=lambda said: min(25, len(said.text.split())))
     text = clause(chosen.text)
-    return quoted(chosen) if _PERSONAL.search(text) else text + ("?" if "?" in chosen.text else "")
+    return quoted(chosen) if is_personal(text) else text + ("?" if "?" in chosen.text else "")
+
+
+def is_personal(text: str) -> bool:
+    """Does a text say "I" or "you", so that it says something else when another tells it?"""
+    return bool(_PERSONAL.search(text))
 
 
 def quoted(said: Said) -> str:

@@ -1,4 +1,10 @@
-"""English words that carry no subject of their own."""
+"""Words that carry a subject, and English ones that carry none of their own."""
+
+from __future__ import annotations
+
+import re
+
+import snowballstemmer
 
 STOP = frozenset(
     """
@@ -17,3 +23,10 @@ who's whole why will with within without won't wonder work works worth would wou
 monday tuesday wednesday thursday friday saturday sunday
 """.split()
 )
+
+_stem = snowballstemmer.stemmer("english").stemWord
+
+
+def terms(text: str) -> list[str]:
+    """The content words of a text, stemmed."""
+    return [_stem(word) for word in re.findall(r"[^\W\d_][\w'’-]+", text.lower()) if word.replace("’", "'") not in STOP and len(word) > 2]

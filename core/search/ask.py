@@ -9,9 +9,10 @@ from dataclasses import dataclass
 import numpy as np
 from rank_bm25 import BM25Okapi
 
-from core.reading.chapters import terms
 from core.reading.encoder import LABELS, Encoder, Turns
-from core.record.model import Record, Turn
+from core.reading.words import terms
+from core.record.model import Participant, Record, Turn
+from core.search.question import Question, understand
 
 NOT_IN_RECORD = "The record does not say."
 _MOST = 3
@@ -56,15 +57,19 @@ _ASKS_PERSON = re.compile(r"^who|\bwhose")
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """The turns that answer, the best evidence first; none when the record does not say."""
+    """The turns that answer, the best evidence first; none when the record does not say. `times`: how often, where that was asked."""
 
     question: str
     turns: tuple[Turn, ...]
+    times: int | None = None
 
     @property
     def text(self) -> str:
-        """The lines themselves, each with who says it."""
-        return " ".join(f"{turn.speaker}: {turn.text}" for turn in self.turns) or NOT_IN_RECORD
+        """The lines themselves, each with who says it, behind their count where one was asked for."""
+        lines = " ".join(f"{turn.speaker}: {turn.text}" for turn in self.turns)
+        if self.times is None:
+            return lines or NOT_IN_RECORD
+        return f"{'Once' if self.times == 1 else f'{self.times} times'}. {lines}" if self.times else "Not once."
 
 
 class Asker:
@@ -83,23 +88,58 @@ class Asker:
         }
         self._length = np.log1p([len(text.split()) for text in plain])
 
-    def ask(self, questions: Sequence[str], speaker: str | None = None) -> list[Answer]:
-        """One answer a question. speaker: only what that one says counts."""
-        if not self._record.turns or not questions:
-            return [Answer(question, ()) for question in questions]
-        alike = self._read.vectors @ self._encoder.questions(questions).T
-        return [Answer(question, self._best(question, alike[:, i], speaker)) for i, question in enumerate(questions)]
+    def ask(self, questions: Sequence[str]) -> list[Answer]:
+        """One answer a question, each understood by itself."""
+        return self.answer([(question, understand(question, self._people)) for question in questions])
 
-    def _best(self, question: str, alike: np.ndarray, speaker: str | None) -> tuple[Turn, ...]:
+    def go_on(self, question: str, before: Sequence[str]) -> Answer:
+        """An answer to a question that goes on from others, the first one first."""
+        asked = None
+        for earlier in before:
+            asked = understand(earlier, self._people, asked)
+        return self.answer([(question, understand(question, self._people, asked))])[0]
+
+    def answer(self, questions: Sequence[tuple[str, Question]]) -> list[Answer]:
+        """One answer a question, given as it was put and as it was understood."""
+        if not self._record.turns or not questions:
+            return [Answer(put, (), 0 if asked.counted else None) for put, asked in questions]
+        alike = self._read.vectors @ self._encoder.questions([asked.text for _, asked in questions]).T
+        return [
+            self._count(put, asked) if asked.counted else Answer(put, self._best(asked.text, alike[:, i], asked.speakers))
+            for i, (put, asked) in enumerate(questions)
+        ]
+
+    @property
+    def _people(self) -> list[Participant]:
+        named = {one.name for one in self._record.participants}
+        return [*self._record.participants, *(Participant(name) for name in self._record.speakers if name not in named)]
+
+    def _count(self, put: str, asked: Question) -> Answer:
+        """How often all the words come up in a line, and the turns of those lines."""
+        wanted = set(terms(asked.counted))
+        times, turns = 0, []
+        for turn in self._record.turns:
+            if asked.speakers and turn.speaker not in asked.speakers:
+                continue
+            said = [terms(line.text) for line in turn.lines]
+            here = sum(min(bag.count(term) for term in wanted) for bag in said if wanted) if wanted else 0
+            if here:
+                times += here
+                turns.append(turn)
+        return Answer(put, tuple(turns), times)
+
+    def _best(self, question: str, alike: np.ndarray, speakers: Sequence[str]) -> tuple[Turn, ...]:
         score, around = self._score(question.lower(), alike)
-        if speaker:
-            score = np.where([turn.speaker == speaker for turn in self._record.turns], score, -np.inf)
+        if speakers:
+            score = np.where([turn.speaker in speakers for turn in self._record.turns], score, -np.inf)
+        if not np.isfinite(score).any():
+            return ()
         order = np.argsort(-score, kind="stable")[:_MOST]
         share = np.exp(score[order] - score[order[0]]) / np.exp(score - score[order[0]]).sum()
         sure = _SAYS["answers"] * alike.max() + _SAYS["words"] * around[order[0]] + _SAYS["stands out"] * share[0] + _SAYS["at all"]
-        if alike.max() < _ABOUT or 1 / (1 + np.exp(-sure)) < _SURE or not np.isfinite(score[order[0]]):
+        if alike.max() < _ABOUT or 1 / (1 + np.exp(-sure)) < _SURE:
             return ()
-        return tuple(self._record.turns[i] for i, part in zip(order, share, strict=True) if part >= 0.4 * share[0])
+        return tuple(self._record.turns[i] for i, part in zip(order, share, strict=True) if part >= 0.4 * share[0] and part > 0)
 
     def _score(self, question: str, alike: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """How well each turn answers, and the share of the question's words around each."""

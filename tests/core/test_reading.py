@@ -9,15 +9,16 @@ from bench.meetings import LABELLED, PARTS, part_of
 from bench.reading import by_reader
 from bench.score import check, score
 from core.formats import read_record
-from core.minutes import MinutesLine, merge, to_markdown, write_minutes
+from core.minutes import BUILT_IN, write_minutes
 from core.reading import READING, Encoder, read, wording
-from core.reading.base import Finding, all_said
+from core.reading.base import all_said
 from core.reading.due import find_due
 from core.reading.findings import Kind, groups
 from core.reading.owner import find_owner
+from core.reading.passages import SUBJECTS
 from core.record.assemble import turns_from_cues
 from core.record.model import Participant, Record
-from core.search import Asker
+from core.search import Asker, understand
 from tests.conftest import MODELS, ROOT
 
 TUESDAY = date(2026, 3, 3)
@@ -160,7 +161,8 @@ def test_no_statement_without_lines(path, apart):
     drawn = (
         [finding.said for finding in reading.findings]
         + [sentence.said for sentence in reading.gist]
-        + [line.said for line in write_minutes(reading)]
+        + [line.said for template in BUILT_IN.values() for line in write_minutes(reading, record, template)]
+        + [passage.said for find in SUBJECTS.values() for passage in find(all_said(record), record)]
     )
     assert all(said and {(one.turn, one.number) for one in said} <= lines for said in drawn)
     assert len(reading.gist) <= 5
@@ -182,26 +184,10 @@ def test_the_reader_is_above_a_plain_classifier_on_meetings_it_never_saw(apart):
 
 
 def test_a_record_in_which_nobody_speaks_has_empty_minutes(encoder):
-    reading = read(Record("empty", ()), encoder)
-    assert (reading.findings, reading.chapters, reading.gist, write_minutes(reading)) == ((), (), (), [])
-
-
-def test_lines_by_hand_stand_when_minutes_are_written_anew():
-    _, (one, other) = said(("Ada Quist", "I'll send the drawings by Friday."), ("Tomas Vale", "I'll ring the council tomorrow."))
-    drawn = [MinutesLine("actions", "Ada to send the drawings", (one,)), MinutesLine("actions", "Tomas to ring the council", (other,))]
-    first, second = drawn
-    corrected = MinutesLine("actions", "Ada sends all drawings", first.said, hand="AQ")
-    own = MinutesLine("actions", "Order the skip", second.said, hand="TV", drawn=False)
-    merged = merge([corrected, own, second], drawn)
-    assert [line.text for line in merged if line.section == "actions"] == ["Ada sends all drawings", "Order the skip", second.text]
-    assert merge(merged, drawn) == merged
-
-
-def test_markdown_cites_and_escapes():
-    _, (line,) = said(("Ada Quist", "I'll send the *signed* drawings by Friday."))
-    finding = Finding("action", "Ada to send the *signed* drawings", (line,), 0.9, "Ada Quist", date(2026, 3, 6))
-    text = to_markdown("Works", [MinutesLine("actions", finding.text, finding.said, finding)])
-    assert "Ada to send the \\*signed\\* drawings (by 2026-03-06) [0:00]" in text
+    empty = Record("empty", ())
+    reading = read(empty, encoder)
+    assert (reading.findings, reading.chapters, reading.gist, reading.topics) == ((), (), (), ())
+    assert all(write_minutes(reading, empty, template) == [] for template in BUILT_IN.values())
 
 
 def test_an_answer_is_lines_and_silence_is_said(encoder):
@@ -212,5 +198,18 @@ def test_an_answer_is_lines_and_silence_is_said(encoder):
     )
     told, silent = Asker(record, encoder).ask(["What do the scaffold towers cost?", "Which bishop opened the cathedral?"])
     assert told.turns[0].id == 1 and silent.turns == () and silent.text == "The record does not say."
-    [hers] = Asker(record, encoder).ask(["What do the scaffold towers cost?"], speaker="Tomas Vale")
+    hers, times, never = Asker(record, encoder).ask(
+        ["What did Tomas say about the scaffold?", "How often did Ada mention the towers?", "How many times did bishops come up?"]
+    )
     assert all(turn.speaker == "Tomas Vale" for turn in hers.turns)
+    assert (times.times, [turn.id for turn in times.turns], never.times, never.text) == (1, [1], 0, "Not once.")
+
+
+def test_a_question_goes_on_from_another():
+    people = [Participant("Gwen Castellow", "Contractor (glazing firm)"), Participant("Ada Quist", "Operations lead")]
+    first = understand("What did the glazing firm say about the wind?", people)
+    assert first.speakers == ("Gwen Castellow",)
+    again = understand("How often did she mention it?", people, first)
+    assert again.speakers == first.speakers and "wind" in again.counted
+    assert "wind" in understand("And why?", people, first).text
+    assert understand("How often was Ada mentioned?", people).speakers == ()

@@ -1,0 +1,177 @@
+"""Minutes as a document to be printed and filed: DOCX (ECMA-376) and PDF, set like a page of the minute book.
+
+Both carry the same: a head, sections with their lines, each drawn line with the time of the record it rests on in the margin, each
+line by hand with its writer's initials there.
+"""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import docx
+from docx.enum.text import WD_TAB_ALIGNMENT
+from docx.oxml.ns import qn
+from docx.shared import Mm, Pt, RGBColor
+from fpdf import FPDF
+from fpdf.enums import XPos, YPos
+from fpdf.fonts import TTFFont
+
+INK, FADED, RULE = (0x22, 0x30, 0x3A), (0x55, 0x62, 0x6A), (0xDC, 0xD5, 0xC4)
+SERIF, SANS = "Literata", "Source Sans 3"
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """A line with what stands in its margin: the time it rests on, or initials."""
+
+    text: str
+    margin: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A section."""
+
+    heading: str
+    entries: tuple[Entry, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Document:
+    """Minutes to be set. `about`: when, where, who, a line each. `language`: ISO 639-1."""
+
+    title: str
+    about: tuple[str, ...]
+    parts: tuple[Part, ...]
+    language: str = "en"
+
+
+def to_docx(document: Document) -> bytes:
+    """As a word processor's file, with headings as such, so that a reader can walk them."""
+    made = docx.Document()
+    section = made.sections[0]
+    section.page_width, section.page_height = Mm(210), Mm(297)
+    section.left_margin, section.right_margin, section.top_margin, section.bottom_margin = Mm(25), Mm(22), Mm(22), Mm(22)
+    made.core_properties.title, made.core_properties.author, made.core_properties.language = document.title, "", document.language
+    for name, font, size, colour in (("Normal", SERIF, 11, INK), ("Title", SERIF, 20, INK), ("Heading 1", SERIF, 13, INK)):
+        style = made.styles[name]
+        style.font.name, style.font.size, style.font.bold, style.font.color.rgb = font, Pt(size), name == "Heading 1", RGBColor(*colour)
+        fonts = style.element.get_or_add_rPr().get_or_add_rFonts()
+        for kind in ("w:ascii", "w:hAnsi", "w:eastAsia", "w:cs"):
+            fonts.set(qn(kind), font)
+        for theme in ("w:asciiTheme", "w:hAnsiTheme", "w:eastAsiaTheme", "w:cstheme"):
+            fonts.attrib.pop(qn(theme), None)
+    made.add_paragraph(document.title, style="Title")
+    for line in document.about:
+        said = made.add_paragraph().add_run(line)
+        said.font.size, said.font.color.rgb = Pt(10), RGBColor(*FADED)
+        made.paragraphs[-1].paragraph_format.space_after = Pt(0)
+    for part in document.parts:
+        made.add_heading(part.heading, level=1)
+        for entry in part.entries:
+            paragraph = made.add_paragraph()
+            form = paragraph.paragraph_format
+            form.left_indent, form.first_line_indent, form.space_after = Mm(16), Mm(-16), Pt(4)
+            form.tab_stops.add_tab_stop(Mm(16), WD_TAB_ALIGNMENT.LEFT)
+            margin = paragraph.add_run(f"{entry.margin}\t")
+            margin.font.size, margin.font.color.rgb = Pt(9), RGBColor(*FADED)
+            margin.italic = entry.margin.isalpha()
+            paragraph.add_run(entry.text)
+    sink = io.BytesIO()
+    made.save(sink)
+    return sink.getvalue()
+
+
+class _Page(FPDF):
+    """A4 with the title at the foot of every page but the first."""
+
+    def __init__(self, document: Document, fonts: Path):
+        super().__init__(format="A4")
+        self.document = document
+        self.set_title(document.title)
+        self.set_lang(document.language)
+        self.set_margins(25, 22, 22)
+        self.set_auto_page_break(True, 22)
+        for family, style, file in (
+            (SERIF, "", "serif.ttf"),
+            (SERIF, "B", "serif-bold.ttf"),
+            (SERIF, "I", "serif-italic.ttf"),
+            (SANS, "", "sans.ttf"),
+        ):
+            self.add_font(family, style, fonts / file)
+        self.fallbacks = [path.stem for path in sorted(fonts.glob("other-*.ttf"))]
+        for name in self.fallbacks:
+            self.add_font(name, "", fonts / f"{name}.ttf")
+        self.set_fallback_fonts(self.fallbacks, exact_match=False)
+
+    def footer(self) -> None:
+        """The page's number, and on later pages what it is of."""
+        self.set_y(-15)
+        self.set_font(SANS, size=8.5)
+        self.set_text_color(*FADED)
+        self.cell(0, 5, f"{self.document.title} · {self.page_no()}" if self.page_no() > 1 else str(self.page_no()), align="R")
+
+    def lacks(self, text: str) -> str:
+        """The text with a sign of which no font has a picture written as such, so that nothing vanishes."""
+        known = [font for font in self.fonts.values() if isinstance(font, TTFFont)]
+        return "".join(sign if sign.isspace() or any(ord(sign) in font.cmap for font in known) else f"[U+{ord(sign):04X}]" for sign in text)
+
+
+def to_pdf(document: Document, fonts: Path) -> bytes:
+    """As a page description with text that can be found and copied, in reading order.
+
+    fonts: the folder with serif.ttf, serif-bold.ttf, serif-italic.ttf and sans.ttf, and any number of other-*.ttf for signs they lack.
+    """
+    page = _Page(document, fonts)
+    page.add_page()
+    page.set_text_color(*INK)
+    page.set_font(SERIF, "", 20)
+    page.multi_cell(0, 9, page.lacks(document.title), align="L", new_x=XPos.LMARGIN, new_y=YPos.NEXT)
+    page.set_font(SANS, size=10)
+    page.set_text_color(*FADED)
+    page.ln(1)
+    for line in document.about:
+        page.multi_cell(0, 5, page.lacks(line), align="L", new_x=XPos.LMARGIN, new_y=YPos.NEXT)
+    for part in document.parts:
+        _heading(page, part.heading)
+        for entry in part.entries:
+            _entry(page, entry)
+    return bytes(page.output())
+
+
+def _heading(page: _Page, text: str) -> None:
+    page.ln(5)
+    if page.will_page_break(20):  # a heading does not stand alone at the foot of a page
+        page.add_page()
+    page.set_text_color(*INK)
+    page.set_font(SERIF, "B", 12.5)
+    page.multi_cell(0, 7, page.lacks(text), align="L", new_x=XPos.LMARGIN, new_y=YPos.NEXT)
+    page.set_draw_color(*RULE)
+    page.line(page.l_margin, page.get_y(), page.w - page.r_margin, page.get_y())
+    page.ln(1.5)
+
+
+def _entry(page: _Page, entry: Entry) -> None:
+    text = page.lacks(entry.text)
+    page.set_font(SERIF, "", 10.5)
+    width = page.w - page.l_margin - page.r_margin - 16
+    height = page.multi_cell(width, 5.4, text, align="L", dry_run=True, output="HEIGHT")
+    if height < 60 and page.will_page_break(height):
+        page.add_page()
+    top = page.get_y()
+    page.set_font(SERIF if entry.margin.isalpha() else SANS, "I" if entry.margin.isalpha() else "", 9)
+    page.set_text_color(*FADED)
+    page.cell(16, 5.4, entry.margin)
+    page.set_xy(page.l_margin + 16, top)
+    page.set_text_color(*INK)
+    page.set_font(SERIF, "", 10.5)
+    page.multi_cell(width, 5.4, text, align="L", new_x=XPos.LMARGIN, new_y=YPos.NEXT)
+    page.ln(1)
+
+
+def sections(parts: Sequence[tuple[str, Sequence[Entry]]]) -> tuple[Part, ...]:
+    """Headings and what stands below them, as parts of a document."""
+    return tuple(Part(heading, tuple(entries)) for heading, entries in parts)
