@@ -45,6 +45,7 @@ INSTALLED_APPS = [
     "server.minutes",
     "server.agenda",
     "server.notes",
+    "server.ask",
     "server.words",
     "server.library",
     "server.sharing",
@@ -96,6 +97,8 @@ STORAGES = {
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
 }
 MEDIA_ROOT = Path(os.environ.get("AFTERSHOWER_MEDIA", VAR / "media"))
+# The fonts of minutes on paper; ./aftershower makes them at set-up.
+FONTS = VAR / "fonts"
 STATIC_URL = "/static/"
 STATIC_ROOT = VAR / "static"
 STATICFILES_DIRS = [ROOT / "web" / "dist"]

@@ -10,6 +10,8 @@ from server import problems
 from server.accounts.api import router as accounts
 from server.agenda.api import router as agenda
 from server.agenda.api import templates_router as agendas
+from server.ask.api import one_router as one_question
+from server.ask.api import router as questions
 from server.capture.api import meeting_router as live
 from server.capture.api import notice_router as notices
 from server.capture.api import router as captures
@@ -22,6 +24,7 @@ from server.meetings.api import people_router
 from server.meetings.api import router as meetings
 from server.minutes.api import lines_router
 from server.minutes.api import router as minutes
+from server.minutes.templates_api import router as templates
 from server.notes.api import one_router as one_note
 from server.notes.api import router as notes
 from server.record.api import known_router as known_voices
@@ -51,6 +54,9 @@ api.add_router("/captures", captures)
 api.add_router("/notices", notices)
 api.add_router("/people", people_router)
 api.add_router("/minutes", lines_router)
+api.add_router("/templates", templates)
+api.add_router("/meetings", questions)
+api.add_router("/questions", one_question)
 
 
 def web(request: HttpRequest) -> HttpResponse:

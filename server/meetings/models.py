@@ -63,6 +63,10 @@ class Meeting(models.Model):
     # What whoever gave it said of it: how many voices, names and jargon to expect.
     expected_voices = models.PositiveIntegerField(null=True)
     terms = models.JSONField(default=list)
+    # How its minutes are laid out: chosen by a person ("" leaves it to what the talk suggests), and what it suggests.
+    template = models.CharField(max_length=60, blank=True)
+    proposed_template = models.CharField(max_length=60, blank=True)
+    topics = models.JSONField(default=list)
     place = models.CharField(max_length=10, choices=Place.choices, default=Place.FILE)
     series = models.ForeignKey(Series, models.SET_NULL, null=True, related_name="meetings")
     visibility = models.CharField(max_length=12, choices=Visibility.choices, default=Visibility.PRESENT)

@@ -1,22 +1,32 @@
-"""The minutes of a meeting: what was drawn, what people wrote, what they say of it."""
+"""The minutes of a meeting: what was drawn, what people wrote, what they say of it; drawn anew, taken away, sent."""
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, datetime
 from uuid import UUID
 
 from django.db.models import Prefetch
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import Field
 
+from core.minutes import Change
+from core.minutes.memo import heading_of, memo
+from core.reading.base import all_said
+from core.reading.passages import SUBJECTS
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
+from server.audit.log import log
+from server.meetings.models import Meeting
 from server.meetings.seen import seen
+from server.minutes.actions import draw_minutes, send_mail
 from server.minutes.actions.judge_finding import confirm, dismiss, set_done
-from server.minutes.actions.write_line import add_line, correct_line, set_removed
-from server.minutes.models import Finding, MinutesLine
+from server.minutes.actions.write_line import add_line, correct_line, move_line, set_confirmed, set_removed
+from server.minutes.export import FORMS, minutes_file
+from server.minutes.models import Finding, MinutesLine, Version
+from server.minutes.queries import load_reading, sections_of, template_of
 from server.problems import Refused
+from server.record.keep import load_record
 from server.record.models import Line
 from server.sharing.visibility import visible_meetings
 
@@ -24,6 +34,12 @@ router = Router(tags=["minutes"], auth=signed_in)
 """Minutes as part of a meeting."""
 lines_router = Router(tags=["minutes"], auth=signed_in)
 """A line, and a finding, by themselves."""
+
+
+class EarlierOut(Schema):
+    text: str
+    start: float
+    lines: list[int]
 
 
 class FindingOut(Schema):
@@ -37,6 +53,7 @@ class FindingOut(Schema):
     done: bool
     start: float
     lines: list[int]
+    earlier: list[EarlierOut]
 
 
 class MinutesLineOut(Schema):
@@ -45,6 +62,7 @@ class MinutesLineOut(Schema):
     text: str
     hand: str | None
     hand_name: str | None
+    confirmed: str | None
     lines: list[int]
     start: float | None
     finding: FindingOut | None
@@ -57,16 +75,30 @@ class ChapterOut(Schema):
     start: float
 
 
+class SectionOut(Schema):
+    key: str
+    heading: str
+
+
+class TopicOut(Schema):
+    text: str
+    count: int
+
+
 class MinutesOut(Schema):
+    template: str
+    chosen: bool
+    sections: list[SectionOut]
     lines: list[MinutesLineOut]
     proposed: list[FindingOut]
     findings: list[FindingOut]
     chapters: list[ChapterOut]
+    topics: list[TopicOut]
 
 
 def _line_of(request: HttpRequest, line_id: int) -> tuple[Membership, MinutesLine]:
     membership = membership_of(request)
-    row = MinutesLine.objects.filter(pk=line_id, meeting__in=visible_meetings(membership)).select_related("meeting").first()
+    row = MinutesLine.objects.filter(pk=line_id, meeting__in=visible_meetings(membership)).select_related("meeting", "finding").first()
     if row is None:
         raise Refused(404, "This line of the minutes is gone; they were written anew. Look at them again.")
     return membership, row
@@ -80,6 +112,10 @@ def _finding_of(request: HttpRequest, finding_id: int) -> tuple[Membership, Find
     return membership, row
 
 
+def _numbers(row: Finding | MinutesLine) -> list[int]:
+    return sorted(line.number for line in row.lines.all())
+
+
 def _finding(row: Finding) -> dict:
     return {
         "id": row.pk,
@@ -91,7 +127,8 @@ def _finding(row: Finding) -> dict:
         "due": row.due,
         "done": row.done_at is not None,
         "start": row.start,
-        "lines": sorted(line.number for line in row.lines.all()),
+        "lines": _numbers(row),
+        "earlier": [{"text": one.text, "start": one.start, "lines": _numbers(one)} for one in row.earlier.all()],
     }
 
 
@@ -103,6 +140,7 @@ def _minutes_line(row: MinutesLine) -> dict:
         "text": row.text,
         "hand": row.hand_initials or None,
         "hand_name": row.hand.name if row.hand else None,
+        "confirmed": row.confirmed_initials or None,
         "lines": [line.number for line in lines],
         "start": lines[0].start if lines else None,
         "finding": _finding(row.finding) if row.finding else None,
@@ -112,26 +150,30 @@ def _minutes_line(row: MinutesLine) -> dict:
 
 _OF_MINUTES = ("decision", "action", "question")
 # Evidence without its words and search vector, which nobody asks for here.
-_LINES = Prefetch("lines", Line.objects.only("number", "start"))
-_FINDING_LINES = Prefetch("finding__lines", Line.objects.only("number", "start"))
+_EVIDENCE = Line.objects.only("number", "start")
+_LINES = Prefetch("lines", _EVIDENCE)
+_FINDINGS = (_LINES, "earlier", Prefetch("earlier__lines", _EVIDENCE))
+_OF_LINES = (_LINES, Prefetch("finding__lines", _EVIDENCE), "finding__earlier", Prefetch("finding__earlier__lines", _EVIDENCE))
 
 
 @router.get("/{meeting_id}/minutes", response=MinutesOut)
 def minutes(request: HttpRequest, meeting_id: UUID):
-    """The minutes, what is proposed, the findings for the strip, chapters."""
+    """Lines, those taken out too so that they can be put back; what is proposed, likeliest first; chapters; key terms."""
     _, found = seen(request, meeting_id)
-    findings = [
-        _finding(row) for row in Finding.objects.filter(meeting=found, kind__in=_OF_MINUTES).prefetch_related(_LINES).order_by("start")
-    ]
-    rows = MinutesLine.objects.filter(meeting=found).select_related("hand", "finding").prefetch_related(_LINES, _FINDING_LINES)
+    rows = found.minutes_lines.select_related("finding", "hand").prefetch_related(*_OF_LINES)
+    findings = [_finding(row) for row in found.findings.filter(kind__in=_OF_MINUTES).order_by("start").prefetch_related(*_FINDINGS)]
+    lines = [_minutes_line(row) for row in rows]
+    template = template_of(found)
+    stated = [line["section"] for line in lines if not line["removed"]]
     return {
-        "lines": [_minutes_line(row) for row in rows],
-        "proposed": sorted(
-            (f for f in findings if f["status"] == "proposed"),
-            key=lambda f: -f["confidence"],
-        ),
+        "template": template.kind,
+        "chosen": bool(found.template),
+        "sections": [{"key": key, "heading": heading} for key, heading in sections_of(found, stated, template).items()],
+        "lines": lines,
+        "proposed": sorted((f for f in findings if f["status"] == "proposed"), key=lambda f: -f["confidence"]),
         "findings": [f for f in findings if f["status"] == "standing"],
         "chapters": list(found.chapters.order_by("start")),
+        "topics": [{"text": text, "count": count} for text, count in found.topics],
     }
 
 
@@ -141,8 +183,11 @@ class NewLineIn(Schema):
     lines: list[int] = []
 
 
-class TextIn(Schema):
-    text: str = Field(max_length=4000)
+class LinePatch(Schema):
+    text: str | None = Field(None, max_length=4000)
+    section: str | None = None
+    position: int = 10_000
+    confirmed: bool | None = None
 
 
 @router.post("/{meeting_id}/minutes/lines", response={201: MinutesLineOut})
@@ -152,10 +197,16 @@ def write(request: HttpRequest, meeting_id: UUID, payload: NewLineIn):
 
 
 @lines_router.patch("/lines/{line_id}", response=MinutesLineOut)
-def correct(request: HttpRequest, line_id: int, payload: TextIn):
-    """Word a line anew; it is then in my hand."""
+def change_line(request: HttpRequest, line_id: int, payload: LinePatch):
+    """Word a line anew (it is then in my hand), pull it into another section or place, or tick it as right."""
     membership, row = _line_of(request, line_id)
-    return _minutes_line(correct_line(membership, row, payload.text))
+    if payload.text is not None:
+        row = correct_line(membership, row, payload.text)
+    if payload.section is not None:
+        row = move_line(membership, row, payload.section, payload.position)
+    if payload.confirmed is not None:
+        row = set_confirmed(membership, row, payload.confirmed)
+    return _minutes_line(row)
 
 
 @lines_router.delete("/lines/{line_id}", response=MinutesLineOut)
@@ -189,3 +240,190 @@ def judge(request: HttpRequest, finding_id: int, payload: JudgementIn):
     if payload.dismissed is not None:
         row = dismiss(membership, row, payload.dismissed)
     return _finding(row)
+
+
+# drawn anew, and versions
+
+
+class DrawIn(Schema):
+    template: str | None = None
+    preview: bool = False
+
+
+class ChangeOut(Schema):
+    how: str
+    section: str
+    text: str
+    before: str
+
+
+class DrawnOut(Schema):
+    changes: list[ChangeOut]
+    version: int | None
+
+
+class VersionOut(Schema):
+    number: int
+    at: datetime
+    by: str | None
+    why: str
+    lines: int
+
+
+class OneVersionOut(VersionOut):
+    changes: list[ChangeOut]
+    text: list[tuple[str, str]]
+
+
+def _changes(meeting: Meeting, changes: list[Change]) -> list[dict]:
+    """Changes with the headings of their sections."""
+    named = [change.section for change in changes] + [change.before for change in changes if change.how == "moved"]
+    names = sections_of(meeting, named)
+    return [
+        {
+            "how": change.how,
+            "section": names[change.section],
+            "text": change.text,
+            "before": names[change.before] if change.how == "moved" else change.before,
+        }
+        for change in changes
+    ]
+
+
+@router.post("/{meeting_id}/minutes/draw", response=DrawnOut)
+def draw(request: HttpRequest, meeting_id: UUID, payload: DrawIn):
+    """Draw the minutes anew, by another template ("" for what the talk suggests) or as before; with `preview`, only tell what would change."""
+    membership, found = seen(request, meeting_id)
+    changes = _changes(found, draw_minutes.preview(membership, found, payload.template))
+    if payload.preview:
+        return {"changes": changes, "version": None}
+    version = draw_minutes.draw(membership, found, payload.template)
+    return {"changes": changes, "version": version and version.number}
+
+
+def _version(version: Version) -> dict:
+    return {
+        "number": version.number,
+        "at": version.at,
+        "by": version.by and (version.by.name or version.by.email),
+        "why": version.why,
+        "lines": sum(not one["removed_at"] for one in version.lines),
+    }
+
+
+def _version_of(found: Meeting, number: int) -> Version:
+    version = found.versions.select_related("by", "meeting").filter(number=number).first()
+    if version is None:
+        raise Refused(404, "There is no such version of these minutes.")
+    return version
+
+
+@router.get("/{meeting_id}/minutes/versions", response=list[VersionOut])
+def versions(request: HttpRequest, meeting_id: UUID):
+    """Earlier states of the minutes, the latest first."""
+    _, found = seen(request, meeting_id)
+    return [_version(version) for version in found.versions.select_related("by")]
+
+
+@router.get("/{meeting_id}/minutes/versions/{number}", response=OneVersionOut)
+def version(request: HttpRequest, meeting_id: UUID, number: int):
+    """An earlier state: its lines with their headings, and what has changed since."""
+    _, found = seen(request, meeting_id)
+    one = _version_of(found, number)
+    lines = draw_minutes.of_version(one)
+    names = sections_of(found, [line.section for line in lines])
+    return {
+        **_version(one),
+        "changes": _changes(found, draw_minutes.against_now(one)),
+        "text": [(names[line.section], line.text) for line in lines],
+    }
+
+
+@router.post("/{meeting_id}/minutes/versions/{number}/restore", response=VersionOut)
+def restore(request: HttpRequest, meeting_id: UUID, number: int):
+    """Have an earlier state back; the state until now is kept, and returned."""
+    membership, found = seen(request, meeting_id)
+    return _version(draw_minutes.restore(membership, _version_of(found, number)))
+
+
+# taken away, sent, gathered
+
+
+@router.get("/{meeting_id}/minutes.{form}", response={200: str})
+def minutes_export(request: HttpRequest, meeting_id: UUID, form: str, language: str = "en"):
+    """The minutes as md, txt, docx or pdf, in English or put into es, ca or gl."""
+    membership, found = seen(request, meeting_id)
+    if form not in FORMS:
+        raise Refused(404, f"Minutes come as {', '.join(FORMS)}.")
+    data = minutes_file(found, form, language)
+    log(membership.workspace, membership.user, "download minutes", found, form=form, language=language)
+    return HttpResponse(data, content_type=FORMS[form], headers={"Content-Disposition": f'attachment; filename="minutes.{form}"'})
+
+
+class DraftIn(Schema):
+    lines: list[int]
+    people: list[int] = []
+    tone: str = "friendly"
+    language: str = "en"
+
+
+class MailOut(Schema):
+    subject: str
+    body: str
+
+
+class MailIn(Schema):
+    people: list[int]
+    subject: str = Field(max_length=300)
+    body: str = Field(max_length=20_000)
+
+
+class SentOut(Schema):
+    to: list[str]
+
+
+@router.post("/{meeting_id}/mail/draft", response=MailOut)
+def draft_mail(request: HttpRequest, meeting_id: UUID, payload: DraftIn):
+    """Draft a mail of chosen lines of the minutes; nothing is sent."""
+    return send_mail.draft(*seen(request, meeting_id), payload.lines, payload.people, payload.tone, payload.language)
+
+
+@router.post("/{meeting_id}/mail", response=SentOut)
+def mail(request: HttpRequest, meeting_id: UUID, payload: MailIn):
+    """Send a mail as it is worded; answers go to me."""
+    return {"to": send_mail.send(*seen(request, meeting_id), payload.people, payload.subject, payload.body)}
+
+
+class MemoLineOut(Schema):
+    text: str
+    start: float
+    lines: list[int]
+
+
+class MemoOut(Schema):
+    heading: str
+    lines: list[MemoLineOut]
+
+
+class KindOut(Schema):
+    kind: str
+    heading: str
+
+
+@router.get("/{meeting_id}/memo", response=MemoOut)
+def gather(request: HttpRequest, meeting_id: UUID, kind: str = "", about: str = "", speaker: str = ""):
+    """All of one kind of thing across the meeting, about something, by somebody: whichever is given, with citations."""
+    _, found = seen(request, meeting_id)
+    record = load_record(found)
+    lines = all_said(record)
+    gathered = memo(record, lines, load_reading(found, record).findings, kind, about, speaker)
+    return {
+        "heading": " · ".join(part for part in (heading_of(kind), about, speaker) if part),
+        "lines": [{"text": one.text, "start": one.said[0].line.start, "lines": [said.index + 1 for said in one.said]} for one in gathered],
+    }
+
+
+@lines_router.get("/kinds", response=list[KindOut])
+def kinds(request: HttpRequest):
+    """What can be gathered in a memo, and go into a section of a template."""
+    return [{"kind": kind, "heading": heading_of(kind)} for kind in (*("decision", "action", "question", "date", "figure"), *SUBJECTS)]

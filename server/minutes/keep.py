@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
-from django.db.models import Prefetch
+import numpy as np
+from django.db.models import Max
 
 from core.minutes import MinutesLine as Drawn
 from core.minutes import merge
-from core.reading import Reading
-from core.reading.base import Said
+from core.reading import Reading, Turns
+from core.reading.base import Said, all_said
+from core.record.timeline import Span
+from server.accounts.models import User
 from server.meetings.models import Meeting, Person
-from server.minutes.models import Chapter, Finding, MinutesLine
-from server.record.models import Line
-
-# Only which lines they are: words and search vectors are heavy.
-_IDS = Prefetch("lines", Line.objects.only("pk"))
+from server.minutes.models import Chapter, Finding, MinutesLine, TurnReading, Version
+from server.minutes.queries import LINE_NUMBERS, standing
+from server.record.keep import load_record, resting_on, spoken
+from server.record.models import Line, Turn
 
 
 def _line_rows(meeting: Meeting) -> dict[int, int]:
@@ -23,16 +25,17 @@ def _line_rows(meeting: Meeting) -> dict[int, int]:
     return {number - 1: key for number, key in Line.objects.filter(meeting=meeting).values_list("number", "id")}
 
 
-def keep_reading(meeting: Meeting, reading: Reading) -> None:
+def keep_reading(meeting: Meeting, reading: Reading, proposed_template: str = "") -> None:
     """Replace what was drawn. What people said of a finding (done, confirmed, dismissed) stays with one on the same lines."""
     rows = _line_rows(meeting)
     judged = {
         (finding.kind, frozenset(line.pk for line in finding.lines.all())): finding
-        for finding in Finding.objects.filter(meeting=meeting, jotted_by=None).prefetch_related(_IDS, "minutes_lines")
+        for finding in Finding.objects.filter(meeting=meeting, jotted_by=None).prefetch_related(LINE_NUMBERS, "minutes_lines")
     }
     people = {person.name: person for person in Person.objects.filter(workspace=meeting.workspace_id)}
     old = [finding.pk for finding in judged.values()]
     Chapter.objects.filter(meeting=meeting).delete()
+    made: dict[int, Finding] = {}
     for drawn in reading.findings:
         lines = [rows[said.index] for said in drawn.said]
         before = judged.get((drawn.kind, frozenset(lines)))
@@ -51,41 +54,112 @@ def keep_reading(meeting: Meeting, reading: Reading) -> None:
             done_at=before.done_at if before else None,
         )
         finding.lines.set(lines)
+        made[id(drawn)] = finding
+        if before:
+            MinutesLine.objects.filter(finding=before).update(finding=finding)
+    for earlier, later in reading.replaced:
+        Finding.objects.filter(pk=made[id(earlier)].pk).update(replaced_by=made[id(later)])
     Finding.objects.filter(pk__in=old).delete()
     Chapter.objects.bulk_create([Chapter(meeting=meeting, title=c.title[:200], turn=c.from_turn, start=c.start) for c in reading.chapters])
+    if reading.turns is not None:
+        _keep_turns(meeting, reading.turns)
+    meeting.topics = [[topic.text, topic.count] for topic in reading.topics]
+    meeting.proposed_template = proposed_template
+    meeting.save(update_fields=["topics", "proposed_template"])
 
 
-def keep_minutes(meeting: Meeting, drawn: list[Drawn]) -> None:
-    """Write the drawn lines anew around those by hand, which stand as they are, where they are."""
-    rows = _line_rows(meeting)
-    numbers = {key: index for index, key in rows.items()}
-    standing: dict[int, MinutesLine] = {}
-    before: list[Drawn] = []
-    said_at: dict[int, Said] = {said.index: said for line in drawn for said in line.said}
-    for line in MinutesLine.objects.filter(meeting=meeting).prefetch_related(_IDS):
-        evidence = tuple(said_at[numbers[row.id]] for row in line.lines.all() if numbers.get(row.id) in said_at)
-        # A line that a person took out stays out: it holds its place as theirs and is merged like one.
-        by_person = line.by_hand or line.removed_at is not None
-        kept = Drawn(line.section, line.text, evidence, hand=str(line.pk) if by_person else None, drawn=line.drawn)
-        before.append(kept)
-        if by_person:
-            standing[line.pk] = line
+def _keep_turns(meeting: Meeting, read: Turns) -> None:
+    keys = list(Turn.objects.filter(meeting=meeting).order_by("number").values_list("pk", flat=True))
+    TurnReading.objects.filter(turn__meeting=meeting).delete()
+    TurnReading.objects.bulk_create(
+        [
+            TurnReading(turn_id=key, likely=[round(float(value), 4) for value in likely], vector=vector.astype(np.float16).tobytes())
+            for key, likely, vector in zip(keys, read.likely, read.vectors, strict=True)
+        ],
+        batch_size=500,
+    )
+
+
+def load_turns(meeting: Meeting) -> Turns | None:
+    """What the encoder says of the turns of a record, where it has read it as it stands; else None."""
+    rows = list(TurnReading.objects.filter(turn__meeting=meeting).order_by("turn__number").values_list("likely", "vector"))
+    if len(rows) != Turn.objects.filter(meeting=meeting).count() or not rows:
+        return None
+    return Turns(np.array([likely for likely, _ in rows]), np.array([np.frombuffer(vector, np.float16) for _, vector in rows], np.float32))
+
+
+def keep_minutes(meeting: Meeting, drawn: Sequence[Drawn], why: str = "read anew", by: User | None = None) -> Version | None:
+    """Write the drawn lines anew around those in which people had a say, which stand as they are, where they are.
+
+    What stood before is kept as a version, where anything changes. Returns that version.
+    """
+    rows, lines = _line_rows(meeting), all_said(load_record(meeting))
+    before = standing(meeting, lines)
+    merged = merge([line for _, line in before], drawn)
+    if [(line.section, line.text) for line in merged] == [(line.section, line.text) for _, line in before]:
+        return None
+    version = keep_version(meeting, why, by) if before else None
+    of_key = {str(row.pk): row for row, _ in before}
+    held = {row.pk for row, line in before if line.held}
     findings = {
         (f.kind, frozenset(line.pk for line in f.lines.all())): f
-        for f in Finding.objects.filter(meeting=meeting, jotted_by=None).prefetch_related(_IDS)
+        for f in Finding.objects.filter(meeting=meeting, jotted_by=None).prefetch_related(LINE_NUMBERS)
     }
-    MinutesLine.objects.filter(meeting=meeting).exclude(pk__in=standing).delete()
-    for position, line in enumerate(merge(before, drawn)):
-        if line.hand:
-            MinutesLine.objects.filter(pk=int(line.hand)).update(position=position)
-            row = standing[int(line.hand)]
+    MinutesLine.objects.filter(meeting=meeting).exclude(pk__in=held).delete()
+    for position, line in enumerate(merged):
+        if line.held:
+            row = of_key[line.held]
+            MinutesLine.objects.filter(pk=row.pk).update(position=position)
         else:
             row = MinutesLine.objects.create(meeting=meeting, section=line.section, position=position, text=line.text)
             row.lines.set(_keys(line.said, rows))
-        keys = frozenset(_keys(line.said, rows))
-        finding = next((f for (kind, lines), f in findings.items() if lines == keys and f"{kind}s" == line.section), None)
-        if finding:
-            MinutesLine.objects.filter(pk=row.pk).update(finding=finding)
+            if line.finding:
+                row.finding = findings.get((line.finding.kind, frozenset(_keys(line.said, rows))))
+                row.save(update_fields=["finding"])
+    return version
+
+
+def keep_version(meeting: Meeting, why: str, by: User | None = None) -> Version:
+    """The minutes as they stand, to be looked at, compared and had back."""
+    number = (Version.objects.filter(meeting=meeting).aggregate(last=Max("number"))["last"] or 0) + 1
+    kept = [
+        {
+            "section": row.section,
+            "text": row.text,
+            "hand": row.hand_id,
+            "hand_initials": row.hand_initials,
+            "drawn": row.drawn,
+            "finding": row.finding_id,
+            "removed_at": row.removed_at and row.removed_at.isoformat(),
+            "confirmed_by": row.confirmed_by_id,
+            "confirmed_initials": row.confirmed_initials,
+            "moved": row.moved,
+            "spans": [[line.start, line.end] for line in row.lines.all()],
+        }
+        for row in MinutesLine.objects.filter(meeting=meeting).prefetch_related(LINE_NUMBERS)
+    ]
+    return Version.objects.create(meeting=meeting, number=number, by=by, why=why, template=meeting.template, lines=kept)
+
+
+def put_back(version: Version) -> None:
+    """Have a version back, each line on the lines of the record that are said when its own were."""
+    meeting = version.meeting
+    MinutesLine.objects.filter(meeting=meeting).delete()
+    said = spoken(meeting)
+    findings = set(Finding.objects.filter(meeting=meeting).values_list("pk", flat=True))
+    users = set(
+        User.objects.filter(pk__in=[one[name] for one in version.lines for name in ("hand", "confirmed_by")]).values_list("pk", flat=True)
+    )
+    for position, one in enumerate(version.lines):
+        row = MinutesLine.objects.create(
+            meeting=meeting,
+            position=position,
+            hand_id=one["hand"] if one["hand"] in users else None,
+            confirmed_by_id=one["confirmed_by"] if one["confirmed_by"] in users else None,
+            finding_id=one["finding"] if one["finding"] in findings else None,
+            **{name: one[name] for name in ("section", "text", "hand_initials", "drawn", "removed_at", "confirmed_initials", "moved")},
+        )
+        row.lines.set(resting_on([Span(*span) for span in one["spans"]], said))
 
 
 def _keys(said: Iterable[Said], rows: dict[int, int]) -> list[int]:

@@ -22,6 +22,8 @@ class Finding(models.Model):
     end = models.FloatField()
     done_at = models.DateTimeField(null=True)
     jotted_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    # Of a decision that did not stand: the later one that took its place.
+    replaced_by = models.ForeignKey("self", models.SET_NULL, null=True, related_name="earlier")
     lines = models.ManyToManyField("record.Line", related_name="findings")
 
 
@@ -35,7 +37,10 @@ class Chapter(models.Model):
 
 
 class MinutesLine(models.Model):
-    """A line of the minutes. `hand` is None while its words are drawn; `drawn` stays True when a person words it anew. A removed line can be had back."""
+    """A line of the minutes. `hand` is None while its words are drawn; `drawn` stays True when a person words it anew. A removed line can be had back.
+
+    `confirmed_initials`: who ticked a drawn line as right; `moved`: a person put it where it is. Such lines stay when minutes are drawn anew.
+    """
 
     meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="minutes_lines")
     section = models.CharField(max_length=40)
@@ -48,6 +53,9 @@ class MinutesLine(models.Model):
     lines = models.ManyToManyField("record.Line", related_name="minutes_lines")
     changed_at = models.DateTimeField(default=timezone.now)
     removed_at = models.DateTimeField(null=True)
+    confirmed_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
+    confirmed_initials = models.CharField(max_length=4, blank=True)
+    moved = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["position", "id"]
@@ -56,3 +64,56 @@ class MinutesLine(models.Model):
     def by_hand(self) -> bool:
         """Is it in a person's words? Also when that person's account is gone."""
         return bool(self.hand_initials)
+
+    @property
+    def held(self) -> bool:
+        """Did a person have a say in it, so that it stays when minutes are drawn anew?"""
+        return self.by_hand or self.removed_at is not None or bool(self.confirmed_initials) or self.moved
+
+
+class TurnReading(models.Model):
+    """What the encoder says of a turn: the probability of each of its labels, and its vector as float16, for questions."""
+
+    turn = models.OneToOneField("record.Turn", models.CASCADE, related_name="reading")
+    likely = models.JSONField()
+    vector = models.BinaryField()
+
+
+class Template(models.Model):
+    """A template of the workspace's own: {"title", "sections": […]} as core.minutes.template_from reads it."""
+
+    workspace = models.ForeignKey("accounts.Workspace", models.CASCADE, related_name="templates")
+    title = models.CharField(max_length=120)
+    data = models.JSONField()
+    removed_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["title"]
+
+
+class Version(models.Model):
+    """Minutes as they were before they were drawn anew. `lines`: what is needed to have them back; evidence by its times."""
+
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="versions")
+    number = models.PositiveIntegerField()
+    at = models.DateTimeField(default=timezone.now)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    why = models.CharField(max_length=40)
+    template = models.CharField(max_length=60, blank=True)
+    lines = models.JSONField()
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [models.UniqueConstraint(fields=["meeting", "number"], name="one_version_a_number")]
+
+
+class Judgement(models.Model):
+    """What a person said of a finding: right or wrong. Kept as evidence of what the workspace means by such a thing."""
+
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="judgements")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    kind = models.CharField(max_length=10)
+    right = models.BooleanField()
+    confidence = models.FloatField()
+    at = models.DateTimeField(default=timezone.now)
+    lines = models.ManyToManyField("record.Line", related_name="judgements")

@@ -10,7 +10,9 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
 
+from core.minutes.notes import beside
 from core.reading import read
+from core.reading.base import Said, all_said
 from core.record.model import Line, Participant, Record, Turn
 from server.accounts.current import membership_of, signed_in
 from server.meetings.models import Meeting
@@ -19,7 +21,7 @@ from server.notes.actions.write_note import change_note, jot_action, remove_mark
 from server.notes.models import Mark, Note
 from server.pipeline.ear import encoder
 from server.problems import Refused
-from server.record.keep import local_start
+from server.record.keep import load_record, local_start
 from server.sharing.visibility import visible_meetings
 
 router = Router(tags=["notes"], auth=signed_in)
@@ -36,6 +38,9 @@ class NoteOut(Schema):
     mine: bool
     by: str
     initials: str
+    lines: list[int]
+    adds: list[str]
+    differs: list[tuple[str, str]]
 
 
 class MarkOut(Schema):
@@ -97,8 +102,9 @@ class LatelyOut(Schema):
 
 @router.get("/{meeting_id}/notes", response=NotesOut)
 def notes(request: HttpRequest, meeting_id: UUID):
-    """My notes, the shared ones, and the marks, each with its time."""
+    """My notes, the shared ones, and the marks, each with its time; beside a note the lines it refers to, what they add, and where they differ."""
     _, found = seen(request, meeting_id)
+    said = all_said(load_record(found)) if found.notes.exists() else []
     mine_or_shared = Note.objects.filter(Q(user=request.user) | Q(shared=True), meeting=found, removed_at=None).select_related("user")
     return {
         "notes": [
@@ -110,6 +116,7 @@ def notes(request: HttpRequest, meeting_id: UUID):
                 "mine": note.user_id == request.user.pk,
                 "by": note.user.name or note.user.email,
                 "initials": note.user.initials,
+                **_beside(note, said),
             }
             for note in mine_or_shared
         ],
@@ -125,6 +132,11 @@ def notes(request: HttpRequest, meeting_id: UUID):
         ],
         "kinds": found.workspace.mark_kinds,
     }
+
+
+def _beside(note: Note, said: list[Said]) -> dict:
+    found = beside(note.text, note.at, said)
+    return {"lines": [one.index + 1 for one in found.lines], "adds": list(found.adds), "differs": list(found.differs)}
 
 
 @router.post("/{meeting_id}/notes", response={201: MadeOut})

@@ -29,9 +29,9 @@ from core.media import RATE, decode, listening_copy, open_sound, peaks, probe
 from core.media.chunks import placed, read_flac, write_flac
 from core.media.join import at_once, in_a_row
 from core.media.tracks import line_of_tracks
-from core.minutes import MinutesLine, write_minutes
+from core.minutes import MinutesLine, propose_kind, write_minutes
 from core.problems import InputProblem
-from core.reading import READER_VERSION, Reading, read
+from core.reading import READER_VERSION, AgendaPoint, Reading, read
 from core.reading.base import all_said
 from core.record.assemble import assemble
 from core.record.model import Record, Word
@@ -44,6 +44,7 @@ from core.voices.listen import Run
 from server.capture.models import Chunk, LiveLine, Recording, Stretch, media_path
 from server.meetings.models import Meeting, Place
 from server.minutes.keep import keep_minutes, keep_reading
+from server.minutes.queries import load_reading, template_of
 from server.pipeline.ear import ear, encoder
 from server.pipeline.files import hash_file, local, store
 from server.pipeline.models import HearingCheckpoint, StageRun, VoicesCheckpoint
@@ -338,20 +339,24 @@ def _keep_english(meeting: Meeting, texts: dict[int, str]) -> None:
 # read and write minutes
 
 
-def _read(meeting: Meeting, report: Report) -> Reading:
-    return read(load_record(meeting), encoder())
+def _read(meeting: Meeting, report: Report) -> tuple[Reading, str]:
+    """What is read, and the template that the talk suggests."""
+    record = load_record(meeting)
+    agenda = [AgendaPoint(point.text, point.begun_at) for point in meeting.points.all()]
+    return read(record, encoder(), agenda), propose_kind(meeting.title, record, all_said(record)) or ""
 
 
-def _keep_reading(meeting: Meeting, reading: Reading) -> dict:
-    keep_reading(meeting, reading)
-    return {"minutes": [[line.section, line.text, [said.index for said in line.said]] for line in write_minutes(reading)]}
+def _keep_reading(meeting: Meeting, found: tuple[Reading, str]) -> None:
+    keep_reading(meeting, *found)
 
 
 def _write(meeting: Meeting, report: Report) -> list[MinutesLine]:
-    said = all_said(load_record(meeting))
-    return [
-        MinutesLine(section, text, tuple(said[index] for index in rests)) for section, text, rests in _result(meeting, "read")["minutes"]
-    ]
+    record = load_record(meeting)
+    return write_minutes(load_reading(meeting, record), record, template_of(meeting))
+
+
+def _keep_minutes(meeting: Meeting, drawn: list[MinutesLine]) -> None:
+    keep_minutes(meeting, drawn)
 
 
 # index: what the library shows of a meeting without opening it
@@ -414,7 +419,7 @@ STAGES = (
     Stage("assemble", "putting the record together", "1", "reading", _assemble, _keep_record, 0.004),
     Stage("english", "putting it into English", _HEARING_ENGINE, "hearing", _put_in_english, _keep_english, 0.001),
     Stage("read", "reading the record", READER_VERSION, "reading", _read, _keep_reading, 0.003),
-    Stage("minutes", "writing the minutes", "1", "reading", _write, keep_minutes, 0.003),
+    Stage("minutes", "writing the minutes", "2", "reading", _write, _keep_minutes, 0.003),
     Stage("index", "indexing", "1", "reading", _index, _keep_index, 0.001),
     Stage("tell", "telling people", "1", "reading", _tell, _keep_told, 0.001),
 )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime
 from zoneinfo import ZoneInfo
@@ -105,11 +106,21 @@ def _rested(meeting: Meeting) -> list[tuple[Finding | MinutesLine, list[Span]]]:
     return rested
 
 
+def resting_on(spans: list[Span], said: Sequence[tuple[int, Span]]) -> list[int]:
+    """Keys of the lines that are said when others were: for each span the line that shares most of it."""
+    best = {max(said, key=lambda line, span=span: (line[1] & span).duration) for span in spans} if said else set()
+    return [key for key, line in best if any(line.overlaps(span) for span in spans)]
+
+
+def spoken(meeting: Meeting) -> list[tuple[int, Span]]:
+    """Key and time of every line."""
+    return [(key, Span(start, end)) for key, start, end in Line.objects.filter(meeting=meeting).values_list("pk", "start", "end")]
+
+
 def _rest_again(meeting: Meeting, rested: list[tuple[Finding | MinutesLine, list[Span]]]) -> None:
-    lines = [(key, Span(start, end)) for key, start, end in Line.objects.filter(meeting=meeting).values_list("pk", "start", "end")]
+    said = spoken(meeting)
     for one, spans in rested:
-        best = {max(lines, key=lambda line, span=span: (line[1] & span).duration) for span in spans} if lines else set()
-        one.lines.set([key for key, line in best if any(line.overlaps(span) for span in spans)])
+        one.lines.set(resting_on(spans, said))
 
 
 def _is_label(speaker: str) -> bool:

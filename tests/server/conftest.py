@@ -2,13 +2,14 @@ from __future__ import annotations
 
 import json
 import os
+from collections.abc import Sequence
 from datetime import UTC, datetime
 from itertools import pairwise
 
 import pytest
 from django.test import Client
 
-from core.reading import Encoder, Reading, wording
+from core.reading import AgendaPoint, Encoder, Reading, wording
 from core.reading.base import Finding, all_said
 from core.reading.chapters import Chapter
 from core.reading.due import find_due
@@ -43,7 +44,7 @@ TALK = """WEBVTT
 """
 
 
-def drawn(record: Record, encoder: Encoder) -> Reading:
+def drawn(record: Record, encoder: Encoder, agenda: Sequence[AgendaPoint] = ()) -> Reading:
     """TALK as a careful minute-taker reads it. How well the reader reads is measured on whole meetings; here it is what becomes of it."""
     lines = all_said(record)
     found = []

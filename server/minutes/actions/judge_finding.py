@@ -3,11 +3,12 @@
 from django.db import transaction
 from django.utils import timezone
 
-from core.minutes import SECTIONS
 from server.accounts.models import Membership
 from server.audit.log import log
 from server.minutes.actions.write_line import add_line
+from server.minutes.judgements import note_judgement
 from server.minutes.models import Finding
+from server.minutes.queries import section_for
 from server.problems import Refused, not_allowed
 from server.sharing.visibility import may_change
 
@@ -32,16 +33,22 @@ def set_done(membership: Membership, finding: Finding, done: bool) -> Finding:
 def confirm(membership: Membership, finding: Finding) -> Finding:
     """A proposed finding is right: it is stated, as a line in the hand of whoever confirmed it."""
     _checked(membership, finding)
-    if finding.status != "proposed" or f"{finding.kind}s" not in SECTIONS:
+    if finding.status != "proposed" or finding.kind not in ("decision", "action", "question"):
         raise Refused(409, "This is not waiting to be confirmed.")
     with transaction.atomic():
         finding.status = "standing"
         finding.save(update_fields=["status"])
         line = add_line(
-            membership, finding.meeting, f"{finding.kind}s", finding.text, list(finding.lines.values_list("number", flat=True)), drawn=True
+            membership,
+            finding.meeting,
+            section_for(finding.meeting, finding.kind),
+            finding.text,
+            list(finding.lines.values_list("number", flat=True)),
+            drawn=True,
         )
         line.finding = finding
         line.save(update_fields=["finding"])
+        note_judgement(membership, finding, True)
         log(membership.workspace, membership.user, "confirm finding", finding.meeting, kind=finding.kind)
     return finding
 
@@ -52,6 +59,8 @@ def dismiss(membership: Membership, finding: Finding, dismissed: bool) -> Findin
     with transaction.atomic():
         finding.status = "dismissed" if dismissed else "proposed"
         finding.save(update_fields=["status"])
+        if dismissed:
+            note_judgement(membership, finding, False)
         log(
             membership.workspace, membership.user, "dismiss finding" if dismissed else "propose finding", finding.meeting, kind=finding.kind
         )

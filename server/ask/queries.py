@@ -1,0 +1,40 @@
+"""Answers: found in the record as it stands, each time."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from core.record.model import Participant, Record
+from core.search import Answer, Asker
+from server.ask.models import Question
+from server.meetings.models import Meeting
+from server.minutes.keep import load_turns
+from server.pipeline.ear import encoder
+from server.record.keep import load_record
+
+_THREAD = 8
+"""Questions back along a thread that count."""
+
+
+def answers(meeting: Meeting, questions: Sequence[Question]) -> list[Answer]:
+    """One answer a question, in order."""
+    if not questions:
+        return []
+    asker = Asker(_with_roles(meeting), encoder(), load_turns(meeting))
+    return [asker.go_on(question.text, _thread(question)) for question in questions]
+
+
+def _thread(question: Question) -> list[str]:
+    """What was asked before, along the thread, the first one first."""
+    before: list[str] = []
+    while question.after and len(before) < _THREAD:
+        question = question.after
+        before.insert(0, question.text)
+    return before
+
+
+def _with_roles(meeting: Meeting) -> Record:
+    """The record, with where people are from as what they may be called by: "what did the glazing firm say"."""
+    people = tuple(Participant(person.name, person.organisation) for person in meeting.people.order_by("attendee__id"))
+    return replace(load_record(meeting), participants=people)

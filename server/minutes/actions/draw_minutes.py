@@ -1,0 +1,97 @@
+"""Draw the minutes anew by another template, or have an earlier version back: seen before it is done, and undone after."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from django.db import transaction
+
+from core.minutes import Change, MinutesLine, Template, compare, merge, write_minutes
+from core.reading.base import all_said
+from server.accounts.models import Membership
+from server.audit.log import log
+from server.events import tell
+from server.meetings.models import Meeting
+from server.minutes.keep import keep_minutes, keep_version, put_back
+from server.minutes.models import Version
+from server.minutes.queries import find_template, load_reading, standing, template_of
+from server.problems import Refused, not_allowed
+from server.record.keep import load_record
+from server.sharing.visibility import may_change
+
+
+def _checked(membership: Membership, meeting: Meeting) -> None:
+    if not may_change(membership, meeting):
+        raise not_allowed("Guests read minutes; they do not have them drawn anew.")
+
+
+def _template(meeting: Meeting, name: str | None) -> Template:
+    """The template of this name; None is the one the meeting has."""
+    if name is None:
+        return template_of(meeting)
+    found = find_template(meeting.workspace, name or meeting.proposed_template or "plain")
+    if found is None:
+        raise Refused(422, "There is no such template. Choose another.")
+    return found
+
+
+def _draw(meeting: Meeting, template: Template) -> list[MinutesLine]:
+    record = load_record(meeting)
+    return write_minutes(load_reading(meeting, record), record, template)
+
+
+def preview(membership: Membership, meeting: Meeting, template: str | None) -> list[Change]:
+    """What would change if the minutes were drawn anew by a template."""
+    _checked(membership, meeting)
+    stand = [line for row, line in standing(meeting, all_said(load_record(meeting)))]
+    shown = {row.pk for row, _ in standing(meeting, []) if row.removed_at is None}
+    after = merge(stand, _draw(meeting, _template(meeting, template)))
+    visible = [line for line in after if line.held is None or int(line.held) in shown]
+    return compare(_visible(meeting), visible)
+
+
+def _visible(meeting: Meeting) -> list[MinutesLine]:
+    return [line for _, line in standing(meeting, all_said(load_record(meeting)), removed=False)]
+
+
+def draw(membership: Membership, meeting: Meeting, template: str | None) -> Version | None:
+    """Draw the minutes anew. What people wrote, confirmed, moved or took out stands; how it was before is kept, and returned where it differs."""
+    _checked(membership, meeting)
+    chosen = _template(meeting, template)
+    with transaction.atomic():
+        Meeting.objects.select_for_update().get(pk=meeting.pk)
+        version = keep_minutes(meeting, _draw(meeting, chosen), "drawn anew", membership.user)
+        if template is not None and template != meeting.template:
+            meeting.template = template
+            meeting.save(update_fields=["template"])
+        log(membership.workspace, membership.user, "draw minutes", meeting, template=chosen.kind)
+        tell(meeting.pk, "minutes")
+    return version
+
+
+def restore(membership: Membership, version: Version) -> Version:
+    """Have an earlier version back; how the minutes stood until now is kept as a version of its own, and returned."""
+    meeting = version.meeting
+    _checked(membership, meeting)
+    with transaction.atomic():
+        Meeting.objects.select_for_update().get(pk=meeting.pk)
+        kept = keep_version(meeting, "put back", membership.user)
+        put_back(version)
+        Meeting.objects.filter(pk=meeting.pk).update(template=version.template)
+        log(membership.workspace, membership.user, "restore minutes", meeting, version=version.number)
+        tell(meeting.pk, "minutes")
+    return kept
+
+
+def against_now(version: Version) -> list[Change]:
+    """What differs between a version and the minutes as they stand."""
+    return compare(of_version(version), _visible(version.meeting))
+
+
+def of_version(version: Version) -> Sequence[MinutesLine]:
+    """The lines a version showed; which lines of the record they rest on does not matter for comparing."""
+    return [
+        MinutesLine(one["section"], one["text"], hand=one["hand_initials"] or None, drawn=one["drawn"])
+        for one in version.lines
+        if not one["removed_at"]
+    ]

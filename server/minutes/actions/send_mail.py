@@ -1,0 +1,74 @@
+"""A follow-up mail: drafted from chosen lines, sent to chosen people."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from zoneinfo import ZoneInfo
+
+from django.core.mail import EmailMessage
+from django.db import transaction
+
+from core.minutes.mail import Mail, draft_mail
+from core.minutes.translate import in_language
+from core.reading.base import all_said
+from server.accounts.models import Membership
+from server.audit.log import log
+from server.meetings.models import Meeting, Person
+from server.minutes.queries import standing
+from server.problems import Refused, not_allowed
+from server.record.keep import load_record
+from server.sharing.visibility import may_change
+from server.words.queries import word_list
+
+
+def address_of(person: Person) -> str:
+    """Where a person's mail goes, "" where that is not known."""
+    return person.user.email if person.user else person.email
+
+
+def draft(membership: Membership, meeting: Meeting, lines: Sequence[int], people: Sequence[int], tone: str, language: str) -> Mail:
+    """A draft; nothing is sent. Raises InputProblem."""
+    said = all_said(load_record(meeting))
+    chosen = [(line, _kind(row)) for row, line in standing(meeting, said, removed=False) if row.pk in set(lines)]
+    texts = in_language([line.text for line, _ in chosen], language, [term.text for term in word_list(meeting)])
+    names = {person.pk: person.name for person in Person.objects.filter(workspace=meeting.workspace, pk__in=people)}
+    return draft_mail(
+        meeting.title,
+        meeting.started_at.astimezone(ZoneInfo(meeting.time_zone)),
+        membership.user.name or membership.user.email,
+        [names[key] for key in people if key in names],
+        [(replace(line, text=text), kind) for (line, kind), text in zip(chosen, texts, strict=True)],
+        tone,
+        language,
+    )
+
+
+def _kind(row) -> str:
+    """Under which heading of a mail a line goes."""
+    if row.finding:
+        return row.finding.kind if row.finding.kind in ("action", "question") else "decision"
+    return {"actions": "action", "questions": "question"}.get(row.section, "decision")
+
+
+def send(membership: Membership, meeting: Meeting, people: Sequence[int], subject: str, body: str) -> list[str]:
+    """Send a mail as it was worded to people whose address is known; answers go to whoever sends it. Returns their names. Raises Refused."""
+    if not may_change(membership, meeting):
+        raise not_allowed("Guests send no mail from a meeting.")
+    if not subject.strip() or not body.strip():
+        raise Refused(422, "A mail needs a subject and a text.")
+    chosen = list(Person.objects.filter(workspace=membership.workspace, pk__in=people).select_related("user"))
+    if not chosen:
+        raise Refused(422, "Choose who is to get it.")
+    if without := [person.name for person in chosen if not address_of(person)]:
+        raise Refused(422, f"There is no e-mail address of {', '.join(without)}. Add it under People and sharing, or leave them out.")
+    subject = " ".join(subject.split())
+    with transaction.atomic():
+        log(membership.workspace, membership.user, "send minutes by mail", meeting, to=len(chosen))
+        # One mail each: nobody learns who else has got it.
+        try:
+            for person in chosen:
+                EmailMessage(subject, body, None, [address_of(person)], reply_to=[membership.user.email]).send()
+        except OSError as error:
+            raise Refused(503, "The mail server does not answer, so nothing more was sent. Try again in a moment.") from error
+    return [person.name for person in chosen]

@@ -1,0 +1,59 @@
+"""Minutes as files."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from zoneinfo import ZoneInfo
+
+from django.conf import settings
+
+from core.formats.minute_book import Document, Entry, sections, to_docx, to_pdf
+from core.minutes import MinutesLine, to_markdown, to_text
+from core.minutes.markdown import clock, in_full, sections_of
+from core.minutes.translate import in_language
+from core.reading.base import all_said
+from core.reading.chapters import Chapter
+from server.meetings.models import Meeting
+from server.minutes.queries import standing, template_of
+from server.record.keep import load_record
+from server.words.queries import word_list
+
+FORMS = {
+    "md": "text/markdown; charset=utf-8",
+    "txt": "text/plain; charset=utf-8",
+    "docx": "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
+    "pdf": "application/pdf",
+}
+"""Form → its media type."""
+
+
+def minutes_file(meeting: Meeting, form: str, language: str = "en") -> bytes:
+    """The minutes as a file of a form of FORMS, in English or put into another language. Raises InputProblem for one there is no way to."""
+    template = template_of(meeting)
+    lines = [line for _, line in standing(meeting, all_said(load_record(meeting)), removed=False)]
+    chapters = [Chapter(row.title, row.turn, row.start) for row in meeting.chapters.order_by("start")]
+    names = [section.heading for section in template.sections]
+    if language != "en":
+        keep = [term.text for term in word_list(meeting)] + [
+            part for name in meeting.people.values_list("name", flat=True) for part in name.split()
+        ]
+        texts = in_language([*(line.text for line in lines), *names, *(chapter.title for chapter in chapters)], language, keep)
+        lines = [replace(line, text=text) for line, text in zip(lines, texts, strict=False)]
+        headings = texts[len(lines) : len(lines) + len(names)]
+        template = replace(
+            template, sections=tuple(replace(section, heading=text) for section, text in zip(template.sections, headings, strict=True))
+        )
+        chapters = [replace(chapter, title=text) for chapter, text in zip(chapters, texts[len(lines) + len(names) :], strict=True)]
+    if form in ("md", "txt"):
+        write = to_markdown if form == "md" else to_text
+        return write(meeting.title, lines, chapters, template).encode()
+    when = meeting.started_at.astimezone(ZoneInfo(meeting.time_zone))
+    about = (f"{when:%A %-d %B %Y, %H:%M}", ", ".join(meeting.people.order_by("attendee__id").values_list("name", flat=True)))
+    parts = [(heading, [_entry(line) for line in inside]) for heading, inside in sections_of(template, lines)]
+    parts += [("Chapters", [Entry(chapter.title, clock(chapter.start)) for chapter in chapters])] if chapters else []
+    document = Document(meeting.title, tuple(line for line in about if line), sections(parts), language)
+    return to_docx(document) if form == "docx" else to_pdf(document, settings.FONTS)
+
+
+def _entry(line: MinutesLine) -> Entry:
+    return Entry(in_full(line), line.hand or (clock(min(said.line.start for said in line.said)) if line.said else ""))

@@ -1,0 +1,86 @@
+"""Minutes as core sees them: the reading as it is kept, the lines that stand, the templates there are."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from django.db.models import Prefetch
+
+from core.minutes import BUILT_IN, Template, template_from
+from core.minutes import MinutesLine as Drawn
+from core.minutes.markdown import headings
+from core.reading import Reading
+from core.reading.base import Finding as Found
+from core.reading.base import Said, all_said
+from core.reading.chapters import Chapter as Stretch
+from core.reading.gist import write_gist
+from core.record.model import Record
+from server.accounts.models import Workspace
+from server.meetings.models import Meeting
+from server.minutes.models import Chapter, Finding, MinutesLine
+from server.minutes.models import Template as Own
+from server.record.models import Line
+
+# Only which lines they are: words and search vectors are heavy.
+LINE_NUMBERS = Prefetch("lines", Line.objects.only("pk", "number", "start", "end"))
+OWN = "own-"
+"""How the name of a workspace's own template begins."""
+
+
+def find_template(workspace: Workspace, name: str) -> Template | None:
+    """A template by its name, built in or of the workspace's own, or None."""
+    if name in BUILT_IN:
+        return BUILT_IN[name]
+    key = name.removeprefix(OWN)
+    own = Own.objects.filter(workspace=workspace, pk=int(key), removed_at=None).first() if name.startswith(OWN) and key.isdigit() else None
+    return template_from({**own.data, "title": own.title, "kind": name}) if own else None
+
+
+def template_of(meeting: Meeting) -> Template:
+    """How a meeting's minutes are laid out: as somebody chose, else as the talk suggests, else plainly."""
+    for name in (meeting.template, meeting.proposed_template):
+        if name and (found := find_template(meeting.workspace, name)):
+            return found
+    return BUILT_IN["plain"]
+
+
+def load_reading(meeting: Meeting, record: Record) -> Reading:
+    """What was read, as it was kept; what people dismissed or jotted down is not part of it."""
+    lines = all_said(record)
+    findings = []
+    for row in Finding.objects.filter(meeting=meeting, jotted_by=None).exclude(status="dismissed").prefetch_related(LINE_NUMBERS):
+        if said := evidence(row, lines):
+            findings.append(Found(row.kind, row.text, said, row.confidence, row.owner_name or None, row.due, row.status))
+    findings.sort(key=lambda finding: (finding.start, finding.kind))
+    chapters = [Stretch(row.title, row.turn, row.start) for row in Chapter.objects.filter(meeting=meeting).order_by("start")]
+    return Reading(tuple(findings), tuple(chapters), tuple(write_gist(record, findings, chapters, lines)))
+
+
+def evidence(row: Finding | MinutesLine, lines: list[Said]) -> tuple[Said, ...]:
+    """The lines a row rests on, in order."""
+    return tuple(lines[number - 1] for number in sorted(line.number for line in row.lines.all()) if number <= len(lines))
+
+
+def standing(meeting: Meeting, lines: list[Said], *, removed: bool = True) -> list[tuple[MinutesLine, Drawn]]:
+    """The lines of the minutes, each as it is kept and as core sees it; `held` is the key of one in which a person had a say."""
+    rows = MinutesLine.objects.filter(meeting=meeting).select_related("finding").prefetch_related(LINE_NUMBERS, "finding__lines")
+    return [(row, as_drawn(row, lines)) for row in rows if removed or row.removed_at is None]
+
+
+def as_drawn(row: MinutesLine, lines: list[Said]) -> Drawn:
+    """A line as core sees it."""
+    said, found = evidence(row, lines), row.finding
+    finding = (
+        Found(found.kind, found.text, said, found.confidence, found.owner_name or None, found.due, found.status) if found and said else None
+    )
+    return Drawn(row.section, row.text, said, finding, row.hand_initials or None, row.drawn, str(row.pk) if row.held else None)
+
+
+def sections_of(meeting: Meeting, sections: Iterable[str], template: Template | None = None) -> dict[str, str]:
+    """Section → heading, in order: those of the meeting's template, then others that are named."""
+    return headings(template or template_of(meeting), sections)
+
+
+def section_for(meeting: Meeting, kind: str) -> str:
+    """Where a finding of a kind belongs in a meeting's minutes."""
+    return next((section.key for section in template_of(meeting).sections if kind in section.takes), f"{kind}s")

@@ -1,0 +1,92 @@
+"""Templates: those that come with the program, and the workspace's own."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+from pydantic import Field
+
+from core.minutes import BUILT_IN, Template
+from server.accounts.current import membership_of, signed_in
+from server.accounts.models import Membership
+from server.minutes.actions.keep_template import keep_template, set_removed
+from server.minutes.models import Template as Own
+from server.minutes.queries import OWN, find_template
+from server.problems import Refused
+
+router = Router(tags=["templates"], auth=signed_in)
+
+
+class SectionIn(Schema):
+    key: str = ""
+    heading: str = Field(max_length=120)
+    takes: list[str] = []
+    speakers: list[str] = []
+    topics: list[str] = []
+    cues: list[str] = []
+    most: int = 30
+
+
+class TemplateIn(Schema):
+    title: str = Field(max_length=120)
+    sections: list[SectionIn] = Field(max_length=30)
+
+
+class TemplateOut(Schema):
+    name: str
+    title: str
+    own: bool
+    sections: list[SectionIn]
+
+
+def _out(name: str, template: Template) -> dict:
+    return {"name": name, "title": template.title, "own": name.startswith(OWN), "sections": list(template.sections)}
+
+
+def _own(request: HttpRequest, name: str) -> tuple[Membership, Own]:
+    membership = membership_of(request)
+    key = name.removeprefix(OWN)
+    found = Own.objects.filter(workspace=membership.workspace, pk=int(key)).first() if name.startswith(OWN) and key.isdigit() else None
+    if found is None:
+        raise Refused(
+            404, "There is no such template of your own. Those that come with the program stay as they are; copy one and change the copy."
+        )
+    return membership, found
+
+
+@router.get("", response=list[TemplateOut])
+def templates(request: HttpRequest):
+    """All templates, the workspace's own first."""
+    workspace = membership_of(request).workspace
+    own = [f"{OWN}{row.pk}" for row in Own.objects.filter(workspace=workspace, removed_at=None)]
+    return [_out(name, find_template(workspace, name)) for name in (*own, *BUILT_IN)]
+
+
+@router.post("", response={201: TemplateOut})
+def make(request: HttpRequest, payload: TemplateIn):
+    """Make a template of our own."""
+    membership = membership_of(request)
+    row = keep_template(membership, payload.dict())
+    return 201, _out(f"{OWN}{row.pk}", find_template(membership.workspace, f"{OWN}{row.pk}"))
+
+
+@router.put("/{name}", response=TemplateOut)
+def change(request: HttpRequest, name: str, payload: TemplateIn):
+    """Change one of our own."""
+    membership, known = _own(request, name)
+    keep_template(membership, payload.dict(), known)
+    return _out(name, find_template(membership.workspace, name))
+
+
+@router.delete("/{name}", response={204: None})
+def remove(request: HttpRequest, name: str):
+    """Take one of our own off the list; it can be put back."""
+    set_removed(*_own(request, name), True)
+    return 204, None
+
+
+@router.post("/{name}/restore", response={204: None})
+def restore(request: HttpRequest, name: str):
+    """Put it back."""
+    set_removed(*_own(request, name), False)
+    return 204, None
