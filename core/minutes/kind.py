@@ -18,7 +18,7 @@ TITLES: dict[str, re.Pattern[str]] = {
     "brainstorm": table(r"brainstorm", r"ideas?\b", r"workshop"),
     "handover": table(r"handover", r"hand[- ]?over", r"shift change"),
     "planning": table(r"planning", r"plan\b", r"kick[- ]?off", r"preparations?"),
-    "supplier": table(r"supplier", r"contractor", r"client", r"customer", r"vendor", r"call with", r"\w+ call\b"),
+    "supplier": table(r"supplier", r"contractor", r"client", r"customer", r"vendor", r"call with", r"\w+ calls?\b"),
     "status": table(r"status", r"stand[- ]?up", r"weekly", r"works meeting", r"team meeting", r"round[- ]?up", r"progress"),
 }
 """Words of a title that say the kind, tried in order."""
@@ -86,7 +86,7 @@ TALK: dict[str, re.Pattern[str]] = {
     "brainstorm": table(
         r"no bad (?:ideas|ones)\b",
         r"what if\b",
-        r"ideas?\b",
+        r"(?<!no )ideas?\b",
         r"imagine\b",
         r"wild\b",
         r"on the (?:wall|board)\b",
@@ -179,7 +179,8 @@ def weigh(record: Record, lines: Sequence[Said]) -> dict[str, float]:
             for match in pattern.finditer(as_typed(said.text)):
                 # What is said as people sit down says most of why they are there.
                 said_of_kind[match.group()] = said_of_kind.get(match.group(), 0.0) + (1.5 if said.turn in opening else 0.5)
-        weights[kind] = sum(min(2.0, weight) for weight in said_of_kind.values())
+        # One saying alone may be chance.
+        weights[kind] = sum(min(2.0, weight) for weight in said_of_kind.values()) * (0.5 if len(said_of_kind) == 1 else 1.0)
     roles = " ".join(one.role.lower() for one in record.participants)
     if "candidate" in roles:
         weights["interview"] += 8

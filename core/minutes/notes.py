@@ -59,7 +59,13 @@ def beside(text: str, at: float | None, lines: Sequence[Said]) -> Beside:
     weight = {term: 1 / spread[term] ** 0.5 if spread[term] else 0.3 for term in wanted}
     total = sum(weight.values())
     share = {said.index: sum(weight[term] for term in wanted & set(terms(said.text))) / total for said in near}
-    chosen = sorted((said for said in near if share[said.index] >= _ENOUGH), key=lambda said: (-share[said.index], -said.index))[:_MOST]
+    # People write behind the talk: of lines that say as much, the last one before they began.
+    ranked = sorted((said for said in near if share[said.index] >= _ENOUGH), key=lambda said: (-share[said.index], -said.index))
+    chosen: list[Said] = []
+    for said in ranked:
+        told = {term for one in chosen for term in terms(one.text)}
+        if len(chosen) < _MOST and (not chosen or wanted & set(terms(said.text)) - told):
+            chosen.append(said)
     if not chosen:
         return Beside(())
     chosen.sort(key=lambda said: said.index)

@@ -28,12 +28,14 @@ def write_gist(record: Record, findings: Sequence[Finding], chapters: Sequence[C
     if opening:
         # Of several chapters the first word of each title; of a single one, all of its words.
         words = [chapter.title.split(", ")[0] for chapter in chapters[:5]] if len(chapters) > 1 else chapters[0].title.split(", ")
-        subjects = list(dict.fromkeys(word[:1].lower() + word[1:] for word in words))
+        subjects = list(dict.fromkeys(_within(word, lines) for word in words))
         sentences.append(
             GistSentence(f"Talked about: {', '.join(subjects[:-1])}{' and ' if len(subjects) > 1 else ''}{subjects[-1]}.", opening)
         )
     for kind, lead, most in (("decision", "Settled", 2), ("action", "To do", 1), ("question", "Left open", 1)):
-        chosen = sorted((f for f in findings if f.kind == kind and f.status == "standing"), key=lambda f: (-f.confidence, f.start))[:most]
+        # What could only be quoted says less by itself.
+        standing = [f for f in findings if f.kind == kind and f.status == "standing"]
+        chosen = sorted(standing, key=lambda f: ("“" in f.text, -f.confidence, f.start))[:most]
         for finding in sorted(chosen, key=lambda f: f.start):
             sentences.append(GistSentence(f"{lead}: {_ended(finding.text, '?' if kind == 'question' else '.')}", finding.said))
     return sentences[:MOST]
@@ -42,3 +44,9 @@ def write_gist(record: Record, findings: Sequence[Finding], chapters: Sequence[C
 def _ended(text: str, stop: str) -> str:
     """With its stop; somebody's own words have theirs."""
     return text if text.endswith("”") else text.rstrip(".?") + stop
+
+
+def _within(word: str, lines: Sequence[Said]) -> str:
+    """A title's first word as it stands within a sentence: with a small letter, unless it is always said with a capital."""
+    small = word[:1].lower() + word[1:]
+    return small if any(small in said.text for said in lines) else word

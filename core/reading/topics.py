@@ -13,11 +13,15 @@ from core.reading.words import STOP, terms
 from core.record.model import Record, Turn
 
 MOST = 10
-_RARE = 6.2  # Zipf frequency (van Heuven et al. 2014) above which a word says nothing of a meeting
+_RARE = 5.25  # Zipf frequency (van Heuven et al. 2014) above which a word says nothing of a meeting
 NUMBER = re.compile(
     r"(?:one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|\w+teen|twenty|thirty|forty|fifty|sixty|seventy|eighty|ninety|hundred|thousand|million|first|half|quarter|\w+(?:ty|teen)-\w+)s?"
 )
 """Counts are figures, and not subjects."""
+_MEETING = frozenset(
+    "agenda favour second seconded seconder proposed carried abstain abstaining apologies item minutes corrections quorate any other business".split()
+)
+"""What is said because it is a meeting, whatever it is about."""
 _WORD = re.compile(r"[^\W\d_][\w'’-]+")
 
 

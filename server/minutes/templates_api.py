@@ -17,7 +17,7 @@ from server.problems import Refused
 router = Router(tags=["templates"], auth=signed_in)
 
 
-class SectionIn(Schema):
+class TemplateSectionIn(Schema):
     key: str = ""
     heading: str = Field(max_length=120)
     takes: list[str] = []
@@ -27,16 +27,16 @@ class SectionIn(Schema):
     most: int = 30
 
 
-class TemplateIn(Schema):
+class MinutesTemplateIn(Schema):
     title: str = Field(max_length=120)
-    sections: list[SectionIn] = Field(max_length=30)
+    sections: list[TemplateSectionIn] = Field(max_length=30)
 
 
-class TemplateOut(Schema):
+class MinutesTemplateOut(Schema):
     name: str
     title: str
     own: bool
-    sections: list[SectionIn]
+    sections: list[TemplateSectionIn]
 
 
 def _out(name: str, template: Template) -> dict:
@@ -54,7 +54,7 @@ def _own(request: HttpRequest, name: str) -> tuple[Membership, Own]:
     return membership, found
 
 
-@router.get("", response=list[TemplateOut])
+@router.get("", response=list[MinutesTemplateOut])
 def templates(request: HttpRequest):
     """All templates, the workspace's own first."""
     workspace = membership_of(request).workspace
@@ -62,16 +62,16 @@ def templates(request: HttpRequest):
     return [_out(name, find_template(workspace, name)) for name in (*own, *BUILT_IN)]
 
 
-@router.post("", response={201: TemplateOut})
-def make(request: HttpRequest, payload: TemplateIn):
+@router.post("", response={201: MinutesTemplateOut})
+def make(request: HttpRequest, payload: MinutesTemplateIn):
     """Make a template of our own."""
     membership = membership_of(request)
     row = keep_template(membership, payload.dict())
     return 201, _out(f"{OWN}{row.pk}", find_template(membership.workspace, f"{OWN}{row.pk}"))
 
 
-@router.put("/{name}", response=TemplateOut)
-def change(request: HttpRequest, name: str, payload: TemplateIn):
+@router.put("/{name}", response=MinutesTemplateOut)
+def change(request: HttpRequest, name: str, payload: MinutesTemplateIn):
     """Change one of our own."""
     membership, known = _own(request, name)
     keep_template(membership, payload.dict(), known)

@@ -30,6 +30,18 @@ one_router = Router(tags=["notes"], auth=signed_in)
 """A note, a mark by themselves."""
 
 
+class BesideOut(Schema):
+    number: int
+    speaker: str
+    text: str
+    start: float
+
+
+class DiffersOut(Schema):
+    note: str
+    record: str
+
+
 class NoteOut(Schema):
     id: int
     text: str
@@ -38,9 +50,9 @@ class NoteOut(Schema):
     mine: bool
     by: str
     initials: str
-    lines: list[int]
+    beside: list[BesideOut]
     adds: list[str]
-    differs: list[tuple[str, str]]
+    differs: list[DiffersOut]
 
 
 class MarkOut(Schema):
@@ -136,7 +148,8 @@ def notes(request: HttpRequest, meeting_id: UUID):
 
 def _beside(note: Note, said: list[Said]) -> dict:
     found = beside(note.text, note.at, said)
-    return {"lines": [one.index + 1 for one in found.lines], "adds": list(found.adds), "differs": list(found.differs)}
+    lines = [{"number": one.index + 1, "speaker": one.speaker, "text": one.text, "start": one.line.start} for one in found.lines]
+    return {"beside": lines, "adds": list(found.adds), "differs": [{"note": mine, "record": theirs} for mine, theirs in found.differs]}
 
 
 @router.post("/{meeting_id}/notes", response={201: MadeOut})

@@ -343,7 +343,8 @@ def _read(meeting: Meeting, report: Report) -> tuple[Reading, str]:
     """What is read, and the template that the talk suggests."""
     record = load_record(meeting)
     agenda = [AgendaPoint(point.text, point.begun_at) for point in meeting.points.all()]
-    return read(record, encoder(), agenda), propose_kind(meeting.title, record, all_said(record)) or ""
+    named = f"{meeting.title} {meeting.series.name if meeting.series else ''}"
+    return read(record, encoder(), agenda), propose_kind(named, record, all_said(record)) or ""
 
 
 def _keep_reading(meeting: Meeting, found: tuple[Reading, str]) -> None:

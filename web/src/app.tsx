@@ -18,6 +18,7 @@ import { NoticePage } from "./views/notice/notice";
 import { Rehearsal } from "./views/capture/rehearsal";
 import { Give } from "./views/give/give";
 import { Review } from "./views/review/review";
+import { Templates } from "./views/templates/templates";
 import { Words } from "./views/words/words";
 import { Settings } from "./views/settings/settings";
 import { Account } from "./views/account/account";
@@ -69,6 +70,7 @@ export function App() {
                   <Route path="/meetings/:id" element={<Spread />} />
                   <Route path="/meetings/:id/review" element={<Review />} />
                   <Route path="/words" element={<Words />} />
+                  <Route path="/templates" element={<Templates />} />
                   <Route path="/meetings/:id/settings" element={<Settings />} />
                   <Route path="/account" element={<Account />} />
                   <Route path="*" element={<p className="p-8">{t.problem.missing}</p>} />

@@ -701,7 +701,7 @@ export interface paths {
         };
         /**
          * Minutes
-         * @description The minutes, what is proposed, the findings for the strip, chapters.
+         * @description Lines, those taken out too so that they can be put back; what is proposed, likeliest first; chapters; key terms.
          */
         get: operations["server_minutes_api_minutes"];
         put?: never;
@@ -726,6 +726,166 @@ export interface paths {
          * @description Add a line in my hand.
          */
         post: operations["server_minutes_api_write"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/minutes/draw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw
+         * @description Draw the minutes anew, by another template ("" for what the talk suggests) or as before; with `preview`, only tell what would change.
+         */
+        post: operations["server_minutes_api_draw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/minutes/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Versions
+         * @description Earlier states of the minutes, the latest first.
+         */
+        get: operations["server_minutes_api_versions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/minutes/versions/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Version
+         * @description An earlier state: its lines with their headings, and what has changed since.
+         */
+        get: operations["server_minutes_api_version"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/minutes/versions/{number}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Have an earlier state back; the state until now is kept, and returned.
+         */
+        post: operations["server_minutes_api_restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/minutes.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Minutes Export
+         * @description The minutes as md, txt, docx or pdf, in English or put into es, ca or gl.
+         */
+        get: operations["server_minutes_api_minutes_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/mail/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draft Mail
+         * @description Draft a mail of chosen lines of the minutes; nothing is sent.
+         */
+        post: operations["server_minutes_api_draft_mail"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mail
+         * @description Send a mail as it is worded; answers go to me.
+         */
+        post: operations["server_minutes_api_mail"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/memo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Gather
+         * @description All of one kind of thing across the meeting, about something, by somebody: whichever is given, with citations.
+         */
+        get: operations["server_minutes_api_gather"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -885,7 +1045,7 @@ export interface paths {
         };
         /**
          * Notes
-         * @description My notes, the shared ones, and the marks, each with its time.
+         * @description My notes, the shared ones, and the marks, each with its time; beside a note the lines it refers to, what they add, and where they differ.
          */
         get: operations["server_notes_api_notes"];
         put?: never;
@@ -1354,10 +1514,10 @@ export interface paths {
         options?: never;
         head?: never;
         /**
-         * Correct
-         * @description Word a line anew; it is then in my hand.
+         * Change Line
+         * @description Word a line anew (it is then in my hand), pull it into another section or place, or tick it as right.
          */
-        patch: operations["server_minutes_api_correct"];
+        patch: operations["server_minutes_api_change_line"];
         trace?: never;
     };
     "/api/minutes/lines/{line_id}/restore": {
@@ -1398,6 +1558,138 @@ export interface paths {
          * @description Say that an action is done, that a proposed finding is right, or that it is wrong.
          */
         patch: operations["server_minutes_api_judge"];
+        trace?: never;
+    };
+    "/api/minutes/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kinds
+         * @description What can be gathered in a memo, and go into a section of a template.
+         */
+        get: operations["server_minutes_api_kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Templates
+         * @description All templates, the workspace's own first.
+         */
+        get: operations["server_minutes_templates_api_templates"];
+        put?: never;
+        /**
+         * Make
+         * @description Make a template of our own.
+         */
+        post: operations["server_minutes_templates_api_make"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change
+         * @description Change one of our own.
+         */
+        put: operations["server_minutes_templates_api_change"];
+        post?: never;
+        /**
+         * Remove
+         * @description Take one of our own off the list; it can be put back.
+         */
+        delete: operations["server_minutes_templates_api_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates/{name}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Put it back.
+         */
+        post: operations["server_minutes_templates_api_restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Questions
+         * @description My questions and the shared ones, each with its answer in the record as it stands.
+         */
+        get: operations["server_ask_api_questions"];
+        put?: never;
+        /**
+         * Ask
+         * @description Ask; the answer is lines of the record, the best evidence first, or none where the record does not say.
+         */
+        post: operations["server_ask_api_ask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/questions/{question_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change
+         * @description Share a question of mine, or not any more; remove it, or put it back.
+         */
+        patch: operations["server_ask_api_change"];
         trace?: never;
     };
 }
@@ -2044,6 +2336,15 @@ export interface components {
             /** Start */
             start: number;
         };
+        /** EarlierOut */
+        EarlierOut: {
+            /** Text */
+            text: string;
+            /** Start */
+            start: number;
+            /** Lines */
+            lines: number[];
+        };
         /** FindingOut */
         FindingOut: {
             /** Id */
@@ -2066,6 +2367,8 @@ export interface components {
             start: number;
             /** Lines */
             lines: number[];
+            /** Earlier */
+            earlier: components["schemas"]["EarlierOut"][];
         };
         /** MinutesLineOut */
         MinutesLineOut: {
@@ -2079,6 +2382,8 @@ export interface components {
             hand: string | null;
             /** Hand Name */
             hand_name: string | null;
+            /** Confirmed */
+            confirmed: string | null;
             /** Lines */
             lines: number[];
             /** Start */
@@ -2089,6 +2394,12 @@ export interface components {
         };
         /** MinutesOut */
         MinutesOut: {
+            /** Template */
+            template: string;
+            /** Chosen */
+            chosen: boolean;
+            /** Sections */
+            sections: components["schemas"]["SectionOut"][];
             /** Lines */
             lines: components["schemas"]["MinutesLineOut"][];
             /** Proposed */
@@ -2097,6 +2408,22 @@ export interface components {
             findings: components["schemas"]["FindingOut"][];
             /** Chapters */
             chapters: components["schemas"]["ChapterOut"][];
+            /** Topics */
+            topics: components["schemas"]["TopicOut"][];
+        };
+        /** SectionOut */
+        SectionOut: {
+            /** Key */
+            key: string;
+            /** Heading */
+            heading: string;
+        };
+        /** TopicOut */
+        TopicOut: {
+            /** Text */
+            text: string;
+            /** Count */
+            count: number;
         };
         /** NewLineIn */
         NewLineIn: {
@@ -2109,6 +2436,130 @@ export interface components {
              * @default []
              */
             lines: number[];
+        };
+        /** ChangeOut */
+        ChangeOut: {
+            /** How */
+            how: string;
+            /** Section */
+            section: string;
+            /** Text */
+            text: string;
+            /** Before */
+            before: string;
+        };
+        /** DrawnOut */
+        DrawnOut: {
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+            /** Version */
+            version: number | null;
+        };
+        /** DrawIn */
+        DrawIn: {
+            /** Template */
+            template?: string | null;
+            /**
+             * Preview
+             * @default false
+             */
+            preview: boolean;
+        };
+        /** VersionOut */
+        VersionOut: {
+            /** Number */
+            number: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string | null;
+            /** Why */
+            why: string;
+            /** Lines */
+            lines: number;
+        };
+        /** OneVersionOut */
+        OneVersionOut: {
+            /** Number */
+            number: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string | null;
+            /** Why */
+            why: string;
+            /** Lines */
+            lines: number;
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+            /** Text */
+            text: [
+                string,
+                string
+            ][];
+        };
+        /** MailOut */
+        MailOut: {
+            /** Subject */
+            subject: string;
+            /** Body */
+            body: string;
+        };
+        /** DraftIn */
+        DraftIn: {
+            /** Lines */
+            lines: number[];
+            /**
+             * People
+             * @default []
+             */
+            people: number[];
+            /**
+             * Tone
+             * @default friendly
+             */
+            tone: string;
+            /**
+             * Language
+             * @default en
+             */
+            language: string;
+        };
+        /** SentOut */
+        SentOut: {
+            /** To */
+            to: string[];
+        };
+        /** MailIn */
+        MailIn: {
+            /** People */
+            people: number[];
+            /** Subject */
+            subject: string;
+            /** Body */
+            body: string;
+        };
+        /** MemoLineOut */
+        MemoLineOut: {
+            /** Text */
+            text: string;
+            /** Start */
+            start: number;
+            /** Lines */
+            lines: number[];
+        };
+        /** MemoOut */
+        MemoOut: {
+            /** Heading */
+            heading: string;
+            /** Lines */
+            lines: components["schemas"]["MemoLineOut"][];
         };
         /** BegunOut */
         BegunOut: {
@@ -2226,6 +2677,24 @@ export interface components {
             /** Agreed */
             agreed: boolean;
         };
+        /** BesideOut */
+        BesideOut: {
+            /** Number */
+            number: number;
+            /** Speaker */
+            speaker: string;
+            /** Text */
+            text: string;
+            /** Start */
+            start: number;
+        };
+        /** DiffersOut */
+        DiffersOut: {
+            /** Note */
+            note: string;
+            /** Record */
+            record: string;
+        };
         /** MarkOut */
         MarkOut: {
             /** Id */
@@ -2255,6 +2724,12 @@ export interface components {
             by: string;
             /** Initials */
             initials: string;
+            /** Beside */
+            beside: components["schemas"]["BesideOut"][];
+            /** Adds */
+            adds: string[];
+            /** Differs */
+            differs: components["schemas"]["DiffersOut"][];
         };
         /** NotesOut */
         NotesOut: {
@@ -2536,10 +3011,19 @@ export interface components {
             /** Organisation */
             organisation?: string | null;
         };
-        /** TextIn */
-        TextIn: {
+        /** LinePatch */
+        LinePatch: {
             /** Text */
-            text: string;
+            text?: string | null;
+            /** Section */
+            section?: string | null;
+            /**
+             * Position
+             * @default 10000
+             */
+            position: number;
+            /** Confirmed */
+            confirmed?: boolean | null;
         };
         /** JudgementIn */
         JudgementIn: {
@@ -2549,6 +3033,115 @@ export interface components {
             confirmed?: boolean | null;
             /** Dismissed */
             dismissed?: boolean | null;
+        };
+        /** KindOut */
+        KindOut: {
+            /** Kind */
+            kind: string;
+            /** Heading */
+            heading: string;
+        };
+        /** MinutesTemplateOut */
+        MinutesTemplateOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Own */
+            own: boolean;
+            /** Sections */
+            sections: components["schemas"]["TemplateSectionIn"][];
+        };
+        /** TemplateSectionIn */
+        TemplateSectionIn: {
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /** Heading */
+            heading: string;
+            /**
+             * Takes
+             * @default []
+             */
+            takes: string[];
+            /**
+             * Speakers
+             * @default []
+             */
+            speakers: string[];
+            /**
+             * Topics
+             * @default []
+             */
+            topics: string[];
+            /**
+             * Cues
+             * @default []
+             */
+            cues: string[];
+            /**
+             * Most
+             * @default 30
+             */
+            most: number;
+        };
+        /** MinutesTemplateIn */
+        MinutesTemplateIn: {
+            /** Title */
+            title: string;
+            /** Sections */
+            sections: components["schemas"]["TemplateSectionIn"][];
+        };
+        /** AnswerLineOut */
+        AnswerLineOut: {
+            /** Speaker */
+            speaker: string;
+            /** Text */
+            text: string;
+            /** Start */
+            start: number;
+            /** Lines */
+            lines: number[];
+        };
+        /** QuestionOut */
+        QuestionOut: {
+            /** Id */
+            id: number;
+            /** Text */
+            text: string;
+            /** After */
+            after: number | null;
+            /** Shared */
+            shared: boolean;
+            /** Mine */
+            mine: boolean;
+            /** By */
+            by: string;
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /** Times */
+            times: number | null;
+            /** Answer */
+            answer: components["schemas"]["AnswerLineOut"][];
+        };
+        /** QuestionIn */
+        QuestionIn: {
+            /** Text */
+            text: string;
+            /** After */
+            after?: number | null;
+        };
+        /** QuestionPatch */
+        QuestionPatch: {
+            /** Shared */
+            shared?: boolean | null;
+            /** Removed */
+            removed?: boolean | null;
         };
     };
     responses: never;
@@ -3498,6 +4091,203 @@ export interface operations {
             };
         };
     };
+    server_minutes_api_draw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawnOut"];
+                };
+            };
+        };
+    };
+    server_minutes_api_versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionOut"][];
+                };
+            };
+        };
+    };
+    server_minutes_api_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OneVersionOut"];
+                };
+            };
+        };
+    };
+    server_minutes_api_restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionOut"];
+                };
+            };
+        };
+    };
+    server_minutes_api_minutes_export: {
+        parameters: {
+            query?: {
+                language?: string;
+            };
+            header?: never;
+            path: {
+                meeting_id: string;
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    server_minutes_api_draft_mail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailOut"];
+                };
+            };
+        };
+    };
+    server_minutes_api_mail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MailIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SentOut"];
+                };
+            };
+        };
+    };
+    server_minutes_api_gather: {
+        parameters: {
+            query?: {
+                kind?: string;
+                about?: string;
+                speaker?: string;
+            };
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemoOut"];
+                };
+            };
+        };
+    };
     server_capture_api_again: {
         parameters: {
             query?: never;
@@ -4339,7 +5129,7 @@ export interface operations {
             };
         };
     };
-    server_minutes_api_correct: {
+    server_minutes_api_change_line: {
         parameters: {
             query?: never;
             header?: never;
@@ -4350,7 +5140,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TextIn"];
+                "application/json": components["schemas"]["LinePatch"];
             };
         };
         responses: {
@@ -4410,6 +5200,208 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FindingOut"];
                 };
+            };
+        };
+    };
+    server_minutes_api_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindOut"][];
+                };
+            };
+        };
+    };
+    server_minutes_templates_api_templates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MinutesTemplateOut"][];
+                };
+            };
+        };
+    };
+    server_minutes_templates_api_make: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MinutesTemplateIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MinutesTemplateOut"];
+                };
+            };
+        };
+    };
+    server_minutes_templates_api_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MinutesTemplateIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MinutesTemplateOut"];
+                };
+            };
+        };
+    };
+    server_minutes_templates_api_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_minutes_templates_api_restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_ask_api_questions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuestionOut"][];
+                };
+            };
+        };
+    };
+    server_ask_api_ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuestionIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuestionOut"];
+                };
+            };
+        };
+    };
+    server_ask_api_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuestionPatch"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -31,6 +31,7 @@ export const live = {
   sleepGap: (time: string) => `the device slept for ${time}`, lately: "What did I miss?", latelyMinutes: (n: number) => (n ? `The last ${n} minutes` : "From the beginning"), latelyNone: "Nothing worth summing up was said in that time.", meanwhile: "Meanwhile", close: "Close",
 };
 export const notes = {
+  refers: "In the record", adds: (what: string) => `The record adds ${what}`, differs: (mine: string, theirs: string) => `Here ${mine}, in the record ${theirs}`,
   title: "Notes", write: "Write a note", share: "Share", unshare: "Keep to myself", mine: "only you see this", placeholder: "A note, with the time you began it", shared: "Shared with all who see the meeting", add: "Add", remove: "Remove", removed: "Note removed.", empty: "Notes you write stay yours until you share them.",
   mark: "Mark", marked: (kind: string) => `Marked: ${kind}`, jot: "Jot down an action", jotted: "Jotted down. It will stand in the minutes.", owner: "Who", due: "By", what: "What is to be done", unmark: "Take the mark off",
 };

@@ -1,9 +1,10 @@
 import { agenda, capture, live, notes, notice, rehearsal, workspace } from "./capture.en";
 import { review, voices, words } from "./hearing.en";
+import { ask, minutes, templates } from "./minutes.en";
 
 /** Every text of the interface, in English. Another language is another file of the same shape. */
 export const en = {
-  agenda, capture, live, notes, notice, rehearsal, workspace, review, voices, words,
+  agenda, capture, live, notes, notice, rehearsal, workspace, review, voices, words, ask, minutes, templates,
   name: "Aftershower",
   nav: { today: "Today", library: "Library", give: "Give files", account: "Account", signOut: "Sign out", shortcuts: "Shortcuts", main: "Main", skip: "Skip to the page" },
   door: {
@@ -44,7 +45,6 @@ export const en = {
   spread: {
     minutes: "Minutes", record: "Record", settings: "People and sharing", seenBy: (who: string) => `Seen by: ${who.toLowerCase()}`, play: "Play", pause: "Pause", speed: "Speed", follow: "Follow the sound", chapters: "Chapters",
     nothing: "Nothing was heard in this recording: nobody speaks in it. If that is wrong, check that the right file was given.", untimed: "This transcript came without times; those shown are estimated from the length of the text.", noSound: "There is no sound with this record: it came as a transcript.",
-    sections: { gist: "Gist", decisions: "Decisions", actions: "Actions", questions: "Open questions" } as Record<string, string>,
     none: { gist: "Nothing to sum up yet.", decisions: "The record settles nothing.", actions: "Nobody took anything on.", questions: "Nothing stayed open." } as Record<string, string>,
     write: "Write a line", correct: "Correct", remove: "Remove", save: "Keep", cancel: "Leave it", screen: "Screen", screenAt: (time: string) => `What the screen showed at ${time}`, screenOf: (n: number, of: number) => `Picture ${n} of ${of}`, screenBefore: "The one before", screenNext: "The next one", screenWhole: "Open it whole", removed: "Line removed.", undo: "Put it back", inHand: (name: string) => `In ${name}'s hand`,
     hear: (time: string) => `Hear it at ${time}`, proposed: "Perhaps also", proposedHint: "Not sure enough to state. Hear it, then say.", yes: "Yes, state it", no: "No", due: (day: string) => `by ${day}`, doneMark: (text: string) => `Done: ${text}`, openMark: (text: string) => `Open: ${text}`,
@@ -56,7 +56,7 @@ export const en = {
     title: "Account", me: "Me", keep: "Keep", scheme: "Light", schemes: { auto: "As the device", day: "Day", night: "Night" } as Record<string, string>, members: "Members", invite: "Invite", inviteHint: "A mail with a way in, open for two weeks.", invited: "Invited", withdraw: "Take back",
     roles: { owner: "Owner", admin: "Admin", member: "Member", guest: "Guest" } as Record<string, string>, role: "Role", times: (zone: string) => `Times are shown for ${zone}.`, sent: (email: string) => `A mail is on its way to ${email}.`, roleOf: (name: string) => `Role of ${name}`,
   },
-  shortcuts: { title: "Shortcuts", rows: [["Space", "play or pause"], [", and .", "a line back, a line on"], ["< and >", "a chapter back, a chapter on"], ["/", "search"], ["m and r", "to the minutes, to the record"], ["1 and 2", "Today, Library"], ["c", "capture"], ["o", "off and on the record"], ["k", "mark what was just said"], ["?", "this list"]] as [string, string][], close: "Close" },
+  shortcuts: { title: "Shortcuts", rows: [["Space", "play or pause"], [", and .", "a line back, a line on"], ["< and >", "a chapter back, a chapter on"], ["/", "search"], ["m, a and r", "to the minutes, to asking, to the record"], ["1 and 2", "Today, Library"], ["c", "capture"], ["o", "off and on the record"], ["k", "mark what was just said"], ["?", "this list"]] as [string, string][], close: "Close" },
   problem: { network: "The server does not answer. What you wrote is still here; try again in a moment.", again: "Try again", title: "Something is in the way", page: "This page cannot be shown. Load it again; nothing is lost.", missing: "There is no such page." },
   loading: "Fetching…",
   glyphs: { decision: "decisions", action: "actions", question: "open questions" } as Record<string, string>,

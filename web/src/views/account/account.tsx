@@ -19,7 +19,7 @@ export function Account() {
   return (
     <div className="mx-auto w-full max-w-3xl px-4 py-8 sm:px-6">
       <h1 className="mb-1 text-2xl">{t.account.title}</h1>
-      <p className="mb-5"><Link className="cite" to="/words">{t.words.title}</Link></p>
+      <p className="mb-5 flex gap-4"><Link className="cite" to="/words">{t.words.title}</Link>{me.data.role !== "guest" && <Link className="cite" to="/templates">{t.templates.title}</Link>}</p>
       <Me me={me.data} />
       <Members me={me.data} />
       {["owner", "admin"].includes(me.data.role ?? "") && <Capturing />}

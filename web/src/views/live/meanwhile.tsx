@@ -81,6 +81,7 @@ function OneNote({ meeting, note, hear }: { meeting: Schemas["MeetingOut"]; note
       {note.at === null ? <span /> : <At seconds={note.at ?? 0} hear={hear} />}
       {text === null ? <span className="font-serif whitespace-pre-wrap">{note.text}</span>
         : <form onSubmit={(event) => { event.preventDefault(); change.mutate({ text }, { onSuccess: () => setText(null) }); }}><input aria-label={t.notes.write} autoFocus className="field font-serif" value={text} onChange={(event) => setText(event.target.value)} onBlur={() => { if (text.trim() && text !== note.text) change.mutate({ text }); setText(null); }} /></form>}
+      <Beside note={note} hear={hear} />
       <span className="flex items-baseline text-xs text-faded">
         {note.shared ? <abbr title={note.by} className="mx-1 font-serif italic no-underline">{note.initials}</abbr> : null}
         {note.mine && <>
@@ -90,6 +91,18 @@ function OneNote({ meeting, note, hear }: { meeting: Schemas["MeetingOut"]; note
         </>}
       </span>
     </li>
+  );
+}
+
+/** What the record has beside a note: the lines it refers to, what they add, where they say otherwise. The note itself stays its writer's. */
+function Beside({ note, hear }: { note: Note; hear: ((seconds: number) => void) | undefined }) {
+  if (!note.beside.length || !hear) return null;
+  return (
+    <span className="col-span-3 col-start-2 row-start-2 mt-1 block border-l-2 border-edge pl-2 text-sm">
+      {note.beside.map((line) => <span key={line.number} className="block text-faded"><span className="sr-only">{t.notes.refers}: </span><span className="font-semibold">{line.speaker}</span> <span className="font-serif">{line.text}</span> <button type="button" className="cite" aria-label={t.spread.hear(clock(line.start))} onClick={() => hear(line.start)}>{clock(line.start)}</button></span>)}
+      {note.adds.length > 0 && <span className="block text-faded">{t.notes.adds(note.adds.join(", "))}</span>}
+      {note.differs.map((one) => <span key={one.note} className="block text-clay">{t.notes.differs(one.note, one.record)}</span>)}
+    </span>
   );
 }
 

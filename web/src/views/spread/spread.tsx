@@ -14,6 +14,7 @@ import { t } from "../../texts";
 import { gather, lineAt } from "./lines";
 import { refusal } from "../capture/capture";
 import { Live } from "../live/live";
+import { AskPage } from "./ask";
 import { MinutesPage } from "./minutes";
 import { usePlayer, usePlaying, type Player } from "./player";
 import { RecordPage } from "./record";
@@ -106,7 +107,10 @@ export function Spread() {
   const find = params.get("find") ?? "";
   const [pointed, setPointed] = useState<{ minutes: readonly number[]; lines: readonly number[] }>({ minutes: [], lines: [] });
   const [follow, setFollow] = useState(true);
-  const [side, setSide] = useState(chosen === null ? "minutes" : "record");
+  const [side, setSide] = useState(chosen === null ? (params.get("leaf") === "ask" ? "ask" : "minutes") : "record");
+  // Of the page opposite the record: the minutes, or what is asked.
+  const leaf = params.get("leaf") === "ask" ? "ask" : "minutes";
+  const setLeaf = useCallback((to: string) => { setSide(to); setParams((old) => { if (to === "ask") old.set("leaf", to); else old.delete("leaf"); return old; }, { replace: true }); }, [setParams]);
   const [twoPages, setTwoPages] = useState(wide.matches);
   // State and not a ref: the record draws its lines once it knows the page that scrolls.
   const [recordPage, setRecordPage] = useState<HTMLDivElement | null>(null);
@@ -197,7 +201,7 @@ export function Spread() {
   };
   useKeys({
     " ": () => player?.toggle(), ",": () => step(-1), ".": () => step(1), "<": () => stepChapter(-1), ">": () => stepChapter(1),
-    m: () => { setSide("minutes"); minutesPage.current?.focus(); }, r: () => { setSide("record"); recordPage?.focus(); },
+    m: () => { setLeaf("minutes"); minutesPage.current?.focus(); }, a: () => { setLeaf("ask"); minutesPage.current?.focus(); }, r: () => { setSide("record"); recordPage?.focus(); },
   });
 
   if (meeting.isPending) return <Wait />;
@@ -213,6 +217,7 @@ export function Spread() {
   const recordView = turns ? (
     <RecordPage meeting={it} turns={turns} lines={lines} player={player} page={recordPage} lit={litLines} cited={cited} chosen={chosen} show={shownLine} find={find} follow={follow} setFollow={setFollow} point={pointLine} choose={choose} />
   ) : record.error ? <Trouble error={record.error} /> : <Wait />;
+  const askView = <AskPage meeting={it} point={pointMinutes} hear={hear} />;
   const screenView = screen && pictures.length > 0 && <Screen meeting={id} pictures={pictures} player={player} go={go} />;
   const page = "h-full overflow-y-auto overscroll-contain px-5 py-4 outline-none sm:px-7";
   return (
@@ -225,16 +230,20 @@ export function Spread() {
       </div>
       {twoPages ? (
         <div ref={pages} className="mx-auto grid min-h-0 w-full max-w-[84rem] grow grid-cols-[minmax(0,5fr)_3rem_minmax(0,6fr)] px-6 pb-3">
-          <section aria-label={t.spread.minutes} className="sheet min-h-0 shadow-sm"><div ref={minutesPage} tabIndex={-1} className={page}><h2 className="mb-4 text-lg italic">{t.spread.minutes}</h2>{minutesView}</div></section>
+          <section aria-label={leaf === "ask" ? t.ask.title : t.spread.minutes} className="sheet min-h-0 shadow-sm"><div ref={minutesPage} tabIndex={-1} className={page}>
+            <div className="mb-4 flex items-baseline gap-5">{(["minutes", "ask"] as const).map((one) => <h2 key={one} className="text-lg italic"><button type="button" aria-pressed={leaf === one} onClick={() => setLeaf(one)} className={`border-b-2 ${leaf === one ? "border-slate" : "border-transparent text-faded hover:text-ink"}`}>{one === "ask" ? t.ask.title : t.spread.minutes}</button></h2>)}</div>
+            {leaf === "ask" ? askView : minutesView}
+          </div></section>
           <Threads minutesIds={pointed.minutes} lines={pointed.lines} pages={pages} />
           <section aria-label={t.spread.record} className="sheet flex min-h-0 flex-col shadow-sm">{screenView}<div ref={setRecordPage} tabIndex={-1} className={page}><h2 className="mb-4 text-lg italic">{t.spread.record}</h2>{recordView}</div></section>
         </div>
       ) : (
-        <Tabs.Root value={side} onValueChange={setSide} className="flex min-h-0 grow flex-col px-2">
+        <Tabs.Root value={side} onValueChange={(to) => (to === "record" ? setSide(to) : setLeaf(to))} className="flex min-h-0 grow flex-col px-2">
           <Tabs.List aria-label={t.spread.turnPage} className="flex">
-            {(["minutes", "record"] as const).map((one) => <Tabs.Trigger key={one} value={one} className="grow border-b-2 border-transparent py-2 font-serif italic data-[state=active]:border-slate">{t.spread[one]}</Tabs.Trigger>)}
+            {(["minutes", "ask", "record"] as const).map((one) => <Tabs.Trigger key={one} value={one} className="grow border-b-2 border-transparent py-2 font-serif italic data-[state=active]:border-slate">{one === "ask" ? t.ask.title : t.spread[one]}</Tabs.Trigger>)}
           </Tabs.List>
           <Tabs.Content value="minutes" className="sheet min-h-0 grow"><div ref={minutesPage} tabIndex={-1} className={page}>{minutesView}</div></Tabs.Content>
+          <Tabs.Content value="ask" className="sheet min-h-0 grow"><div tabIndex={-1} className={page}>{askView}</div></Tabs.Content>
           <Tabs.Content value="record" className="sheet flex min-h-0 grow flex-col data-[state=inactive]:hidden">{screenView}<div ref={setRecordPage} tabIndex={-1} className={page}>{recordView}</div></Tabs.Content>
         </Tabs.Root>
       )}
