@@ -12,7 +12,7 @@ from core.record.model import Record
 TITLES: dict[str, re.Pattern[str]] = {
     "one_to_one": table(r"one[- ]to[- ]one", r"1[: -]1", r"1on1", r"appraisal", r"catch[- ]?up with"),
     "interview": table(r"interview", r"candidate", r"applicant"),
-    "incident": table(r"incident", r"post[- ]?mortem", r"after[- ]action", r"outage", r"night review", r"near miss"),
+    "incident": table(r"incident", r"post[- ]?mortem", r"after[- ]action", r"outage", r"night review", r"near miss", r"what happened"),
     "retrospective": table(r"retro", r"look(?:ing)? back", r"lessons learn", r"debrief", r"wash[- ]?up"),
     "board": table(r"board", r"trustees", r"governors", r"committee", r"general meeting", r"agm"),
     "brainstorm": table(r"brainstorm", r"ideas?\b", r"workshop"),

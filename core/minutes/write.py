@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
@@ -165,14 +166,22 @@ def count_words(lines: Iterable[MinutesLine]) -> int:
     return sum(len(line.text.split()) for line in lines)
 
 
+_FIRST = 1.5
+"""How much more the weightiest line of a section weighs, the second half of that, and so on: every section keeps its best."""
+
+
 def _within(lines: list[MinutesLine], most: int) -> list[MinutesLine]:
     """No more words than `most`: long quotations are shortened first, then the least weighty lines are left out."""
     if count_words(lines) <= most:
         return lines
     short = [_shortened(line) for line in lines]
     spare = count_words(short) - most
+    weights, rank = {}, Counter()
+    for place in sorted(range(len(short)), key=lambda i: -short[i].weight):
+        rank[short[place].section] += 1
+        weights[place] = short[place].weight + _FIRST / rank[short[place].section]
     left_out: set[int] = set()
-    for place in sorted(range(len(short)), key=lambda i: short[i].weight):
+    for place in sorted(weights, key=weights.get):
         if spare <= 0:
             break
         spare -= len(short[place].text.split())

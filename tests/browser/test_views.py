@@ -59,6 +59,8 @@ def test_axe_finds_nothing_serious(demo_house, enter, size, scheme):
         "/rehearsal": "Rehearsal",
         "/account": "Account",
         f"/meetings/{frost}": "What happened",
+        f"/meetings/{frost}?leaf=ask": "What happened",
+        "/templates": "Templates",
         f"/meetings/{frost}/settings": "People and sharing",
         f"/meetings/{frost}/review": "Review",
         "/words": "Word list",
@@ -91,7 +93,7 @@ def test_the_door_has_nothing_serious(demo_house, chromium):
 
 def test_a_line_by_hand_stands_beside_the_drawn_ones(demo_house, enter):
     page = enter(demo_house, MAREN, to=f"/meetings/{meeting_id(demo_house, 'Heating')}")
-    actions = page.get_by_role("region", name="Actions")
+    actions = page.get_by_role("region", name="Next steps")
     actions.get_by_role("button", name="Write a line").click()
     actions.get_by_role("textbox").fill("Tobias to cut back the ivy")
     page.keyboard.press("Enter")
@@ -114,7 +116,7 @@ def test_a_line_by_hand_stands_beside_the_drawn_ones(demo_house, enter):
 
 def test_pointing_at_the_minutes_lights_the_record_and_draws_a_thread(demo_house, enter):
     page = enter(demo_house, MAREN, to=f"/meetings/{meeting_id(demo_house, 'What happened on the frost')}")
-    page.get_by_role("region", name="Actions").get_by_role("listitem").nth(2).hover()
+    page.get_by_role("region", name="To be done").get_by_role("listitem").nth(2).hover()
     lit = page.locator("[data-line].bg-glow")
     expect(lit.first).to_be_in_viewport()
     expect(page.locator("svg.text-brass path").first).to_be_attached()

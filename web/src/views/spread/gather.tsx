@@ -31,7 +31,7 @@ export function Gather({ meeting, close, hear }: { meeting: Schemas["MeetingOut"
       {memo && (memo.lines.length ? (
         <>
           <p role="status" className="mt-4 flex items-baseline justify-between text-sm text-faded">{t.minutes.gathered(memo.lines.length)}<button type="button" className="press px-2 py-0.5" onClick={() => void copyText(text()).then(() => say(t.minutes.copied))}>{t.minutes.copyMemo}</button></p>
-          <ul className="mt-1 max-h-[50dvh] overflow-y-auto border-y border-rule">{memo.lines.map((line, index) => (
+          <ul tabIndex={0} className="mt-1 max-h-[50dvh] overflow-y-auto border-y border-rule">{memo.lines.map((line, index) => (
             <li key={index} className="grid grid-cols-[1fr_auto] items-baseline gap-3 border-b border-rule py-1.5 last:border-0"><span className="font-serif text-sm">{line.text}</span><button type="button" className="cite" aria-label={t.spread.hear(clock(line.start))} onClick={() => { hear(line.lines[0]!, line.start); close(); }}>{clock(line.start)}</button></li>
           ))}</ul>
         </>

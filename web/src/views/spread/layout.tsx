@@ -56,7 +56,7 @@ export function Layout({ meeting, minutes, hear }: Props) {
 
 function Changes({ changes }: { changes: Schemas["ChangeOut"][] }) {
   return (
-    <ul className="mt-2 max-h-[50dvh] overflow-y-auto border-y border-rule">
+    <ul tabIndex={0} className="mt-2 max-h-[50dvh] overflow-y-auto border-y border-rule">
       {changes.map((one, index) => (
         <li key={index} className="grid grid-cols-[6.5rem_1fr] gap-x-3 border-b border-rule py-1.5 last:border-0">
           <span className={`text-sm ${one.how === "gone" ? "text-clay" : "text-lichen"}`}>{t.minutes.how[one.how]}</span>
@@ -111,7 +111,7 @@ function Versions({ meeting, close }: { meeting: Schemas["MeetingOut"]; close: (
             <h3 className="text-base">{t.minutes.compare}</h3>
             {one.data.changes.length ? <Changes changes={one.data.changes} /> : <Empty>{t.minutes.noChange}</Empty>}
             <h3 className="mt-4 text-base">{t.minutes.asThen}</h3>
-            <ul className="max-h-[40dvh] overflow-y-auto">{one.data.text.map(([heading, text], index) => <li key={index} className="py-1 font-serif text-sm">{heading !== one.data.text[index - 1]?.[0] && <span className="mt-2 block font-sans text-xs text-faded">{heading}</span>}{text}</li>)}</ul>
+            <ul tabIndex={0} className="max-h-[40dvh] overflow-y-auto">{one.data.text.map(([heading, text], index) => <li key={index} className="py-1 font-serif text-sm">{heading !== one.data.text[index - 1]?.[0] && <span className="mt-2 block font-sans text-xs text-faded">{heading}</span>}{text}</li>)}</ul>
             {restore.error && <Trouble error={restore.error} />}
             {meeting.changeable && <button type="button" className="press mt-4" disabled={restore.isPending} onClick={() => restore.mutate(number, { onSuccess: (kept) => { close(); say(t.minutes.restored, () => restore.mutate(kept.number)); } })}>{t.minutes.restore}</button>}
           </div>

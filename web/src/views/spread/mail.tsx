@@ -32,12 +32,12 @@ export function FollowUp({ meeting, minutes, close }: { meeting: Schemas["Meetin
       <div className="grid gap-6 md:grid-cols-2">
         <div className="flex min-w-0 flex-col gap-4">
           <fieldset><legend className="font-serif text-sm">{t.minutes.mailLines}</legend>
-            <ul className="max-h-56 overflow-y-auto border-y border-rule">{lines.map((line) => (
+            <ul tabIndex={0} className="max-h-56 overflow-y-auto border-y border-rule">{lines.map((line) => (
               <li key={line.id}><label className="grid grid-cols-[auto_auto_1fr] items-baseline gap-2 py-1"><input type="checkbox" className="accent-slate" checked={ticked.has(line.id)} onChange={() => setTicked(flip(ticked, line.id))} /><span className="translate-y-0.5">{line.finding && <Glyph kind={SAID[line.finding.kind]!} />}</span><span className="font-serif text-sm">{line.text}</span></label></li>
             ))}</ul>
           </fieldset>
           <fieldset><legend className="font-serif text-sm">{t.minutes.mailTo}</legend>
-            <ul className="max-h-40 overflow-y-auto">{meeting.people.map((one) => (
+            <ul tabIndex={0} className="max-h-40 overflow-y-auto">{meeting.people.map((one) => (
               <li key={one.id}><label className="flex items-baseline gap-2 py-0.5 text-sm"><input type="checkbox" className="accent-slate" disabled={!one.email} checked={people.has(one.id)} onChange={() => setPeople(flip(people, one.id))} />{one.name} <span className="text-faded">{one.email || t.minutes.noAddress}</span></label></li>
             ))}</ul>
           </fieldset>
