@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import calendar
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import date, timedelta
 
 WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
@@ -107,12 +107,36 @@ _PAST = re.compile(
 )
 
 
-def find_due(text: str, day: date) -> date | None:
-    """The due date named in a text of a meeting held on `day`, or None. The last one named stands."""
+def days_named(text: str, day: date) -> list[date]:
+    """Every day to come that is named in a text of a meeting held on `day`, in order."""
     plain = _PAST.sub(" ", text.lower().replace("’", "'"))
     taken: list[tuple[int, int, date]] = []
     for pattern, when in _COMPILED:
         for match in pattern.finditer(plain):
             if all(match.end() <= start or match.start() >= end for start, end, _ in taken) and (found := when(match, day)):
                 taken.append((match.start(), match.end(), found))
-    return max(taken)[2] if taken else None
+    return [when for _, _, when in sorted(taken)]
+
+
+_NO = re.compile(r"\b(?:no|not|sorry|actually|instead|make it|rather|say)\b")
+
+
+def find_due(text: str, day: date) -> date | None:
+    """The due date named in a text of a meeting held on `day`, or None. Of several the last one stands."""
+    return next(reversed(days_named(text, day)), None)
+
+
+def due_of(texts: Sequence[str], day: date) -> tuple[date | None, int]:
+    """The due date of what is agreed in several texts, one a turn, and the index of the text that says it last.
+
+    The last one named stands; but where a later text says an earlier one's date again, that one is agreed, whatever else it names.
+    """
+    agreed: date | None = None
+    at = -1
+    for index, text in enumerate(texts):
+        named = days_named(text, day)
+        if named:
+            at = index
+            if agreed not in named or _NO.search(text.lower()):
+                agreed = named[-1]
+    return agreed, at

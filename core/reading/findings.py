@@ -11,7 +11,7 @@ import numpy as np
 
 from core.reading import wording
 from core.reading.base import STATED, Finding, Said
-from core.reading.due import find_due
+from core.reading.due import due_of, find_due
 from core.reading.encoder import LABELS
 from core.reading.owner import ACCEPTS, ASKS, COMMITS, NOBODY, as_typed, find_owner
 from core.reading.words import terms
@@ -29,7 +29,7 @@ class Kind:
     most: int
 
 
-KINDS = {"decision": Kind(0.55, 3, 0.7, 8), "action": Kind(0.65, 1, 0.5, 3), "question": Kind(0.6, 1, 0.5, 2)}
+KINDS = {"decision": Kind(0.55, 3, 0.7, 8), "action": Kind(0.7, 1, 0.6, 3), "question": Kind(0.6, 1, 0.5, 2)}
 _STANDS = 0.6  # how much of a decision's likelihood is that it stands; the rest, that anything is settled at all
 _TAKEN_BACK = 0.25  # of the likelihood that something is settled, below which what stands of it is taken back later
 _SHOWN = 0.3  # of `stated`, below which nothing is even proposed
@@ -78,6 +78,7 @@ _AGAIN = re.compile(
 )
 """Somebody comes back to a task: takes it over, or moves its date."""
 _SAME = 0.25  # rarity-weighted words that a task and the coming back to it have to share
+_AGAIN_AT = 0.7  # of `stated`, from which a coming back counts
 _LATER = 8  # turns after which it is a coming back and not still the same talk
 
 
@@ -91,7 +92,7 @@ def _with_later(record: Record, grouped: Sequence[tuple[list[int], float]], stat
     for group, best in sorted(grouped):
         said = " ".join(as_typed(record.turns[i].text) for i in group)
         words = set().union(*(bags[i] for i in group))
-        if best >= stated and _AGAIN.search(said):
+        if best >= _AGAIN_AT * stated and _AGAIN.search(said):
             earlier = [i for i, (other, sure) in enumerate(kept) if sure >= stated and group[0] - other[-1] >= _LATER]
             shared = {i: sum(rarity.get(t, 0.0) for t in words & set().union(*(bags[j] for j in kept[i][0]))) for i in earlier}
             chosen = max(shared, key=shared.get, default=None)
@@ -200,20 +201,33 @@ def _question(record: Record, turns: Sequence[Turn], of_turn: dict[int, list[Sai
     return Finding("question", wording.question(lines), lines, sure)
 
 
+def _to_the_point(turns: Sequence[Turn]) -> Sequence[Turn]:
+    """Without a last turn in which somebody else goes on to something else: neither a task of theirs nor a word on this one."""
+    if len(turns) < 2:
+        return turns
+    *before, last = turns
+    plain = as_typed(last.text)
+    aside = last.speaker not in {turn.speaker for turn in before} and not _DOES.search(plain) and not ACCEPTS.search(plain)
+    return before if aside else turns
+
+
 def _action(record: Record, turns: Sequence[Turn], of_turn: dict[int, list[Said]], sure: float) -> Finding:
-    place = record.turns.index(turns[-1])
+    pointed = _to_the_point(turns)
+    place = record.turns.index(pointed[-1])
     after = record.turns[place + 1 : place + 1 + _AFTER]
     people = record.people
-    owner = find_owner(turns, after, people)
+    owner = find_owner(pointed, after, people)
     due, lines = None, _cited(turns, of_turn, _DOES)
     if record.started_at:
         day = record.started_at.date()
-        dated = [(when, turn) for turn in turns if (when := find_due(turn.text, day))]
-        # "By Monday?" and what is said to it may come right after.
-        short = [turn for turn in after if len(turn.text.split()) <= 6 and ACCEPTS.search(as_typed(turn.text))]
-        dated = dated or [(when, turn) for turn in short if (when := find_due(turn.text, day))][:1]
+        due, at = due_of([turn.text for turn in pointed], day)
+        dated = pointed[at] if due else None
+        if not due:
+            # "By Monday?" and what is said to it may come right after.
+            short = [turn for turn in after if len(turn.text.split()) <= 6 and ACCEPTS.search(as_typed(turn.text))]
+            dated = next((turn for turn in short if find_due(turn.text, day)), None)
+            due = find_due(dated.text, day) if dated else None
         if dated:
-            due = dated[-1][0]
-            said = [one for one in of_turn[dated[-1][1].id] if find_due(one.text, day)]
+            said = [one for one in of_turn[dated.id] if find_due(one.text, day)]
             lines = tuple(sorted({one.index: one for one in (*lines, *said)}.values(), key=lambda one: one.index))
     return Finding("action", wording.action(lines, owner, people), lines, sure, owner, due)

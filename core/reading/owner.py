@@ -44,6 +44,13 @@ DOES = re.compile(
 )
 
 
+_TELLS = re.compile(
+    rf"(?:^|[.?!,] )(?:(?:and|so|then|but|right|okay|true enough|no),? )*(?:{DOES.pattern[len(chr(92) + 'b') :]}) (?:it|them|him|her|me|us|the|that|those|these|this|a|an|my|your)\\b|"
+    r"\b(?:want|need)s? (?:somebody|someone|it|that|them|the \w+|every \w+) (?:to|done|on paper|in writing)\b|\bi(?:'d| would) (?:like|want) (?:it|that|the \w+|to see)\b|\bhave (?:it|that|them) \w+ed\b|\bfalls to\b"
+)
+"""Says that something is to be done, to whoever answers."""
+
+
 def find_owner(turns: Sequence[Turn], after: Sequence[Turn], people: Sequence[str]) -> str | None:
     """The owner of an action said in `turns`: a name among `people` (or a voice), None when nobody takes it on or is told to.
 
@@ -68,7 +75,9 @@ def find_owner(turns: Sequence[Turn], after: Sequence[Turn], people: Sequence[st
         commits = COMMITS.search(plain) or _ELLIPTIC.search(plain)
         asks = ASKS.search(plain)
         called = _called(turn, people)
-        if TOGETHER.search(plain):
+        # "I'll catch her, just the two of us" is one's own.
+        together = TOGETHER.search(plain)
+        if together and not (commits and commits.start() < together.start()):
             owner, asked, open_request = None, None, ""
         elif third := _assigned(turn, people):
             owner, asked, open_request = third, third, turn.speaker
@@ -79,7 +88,7 @@ def find_owner(turns: Sequence[Turn], after: Sequence[Turn], people: Sequence[st
             owner, asked, open_request = turn.speaker, None, ""
         elif called and DOES.search(plain):
             owner, asked, open_request = called, called, turn.speaker
-        elif NOBODY.search(plain):
+        elif NOBODY.search(plain) or _TELLS.search(plain):
             asked, open_request = None, turn.speaker
     return owner if owner or not turns else _left(turns)
 

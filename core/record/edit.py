@@ -1,12 +1,14 @@
-"""Edits of a record: words replaced without losing their times."""
+"""Edits of a record: words replaced without losing their times, lines cut, texts found and replaced."""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from difflib import SequenceMatcher
 
 from core.problems import InputProblem
-from core.record.model import Word
+from core.record.model import Line, Word
 
 
 class Misplaced(InputProblem):
@@ -24,13 +26,92 @@ def replace_words(words: Sequence[Word], first: int, last: int, text: str) -> li
     if not fresh and last - first + 1 == len(words):
         raise Misplaced("Nothing would be left of this line. Strike it instead.")
     old = words[first : last + 1]
-    heard = " ".join(word.heard or word.text for word in old)
-    start, length = old[0].start, old[-1].end - old[0].start
-    total = sum(len(word) for word in fresh)
-    made, spoken = [], 0
-    for word in fresh:
-        begin = start + length * spoken / total
-        spoken += len(word)
-        end = start + length * spoken / total
-        made.append(replace(old[0], text=word, start=round(begin, 3), end=round(end, 3), probability=1.0, doubt=False, heard=heard))
+    made = _sharing(old, fresh, old[0].start, old[-1].end, " ".join(word.heard or word.text for word in old))
     return [*words[:first], *made, *words[last + 1 :]]
+
+
+def realign(line: Line, text: str) -> Line:
+    """The line with another text: words that are in both keep their times; those that are new share out the time of those they replace.
+
+    Raises Misplaced when nothing would be left of it.
+    """
+    fresh = text.split()
+    if not fresh:
+        raise Misplaced("Nothing would be left of this line. Strike it instead.")
+    if not line.words:
+        return replace(line, text=" ".join(fresh))
+    words: list[Word] = []
+    old = list(line.words)
+    for tag, first, last, begin, end in SequenceMatcher(None, [_bare(w.text) for w in old], [_bare(w) for w in fresh], False).get_opcodes():
+        if tag == "equal":
+            words += [
+                word if word.text == said else replace(word, text=said)
+                for word, said in zip(old[first:last], fresh[begin:end], strict=True)
+            ]
+        elif tag == "insert":
+            # New words stand where they were not heard: between the word before and the one after.
+            start = old[first - 1].end if first else old[0].start
+            stop = old[first].start if first < len(old) else old[-1].end
+            words += _sharing([old[max(0, first - 1)]], fresh[begin:end], start, max(start, stop), "")
+        elif tag == "replace":
+            heard = " ".join(word.heard or word.text for word in old[first:last])
+            words += _sharing(old[first:last], fresh[begin:end], old[first].start, old[last - 1].end, heard)
+    return replace(line, text=" ".join(fresh), words=tuple(words))
+
+
+def cut_line(line: Line, word: int) -> tuple[Line, Line]:
+    """A line as two, the second beginning with a word (from 0). Raises Misplaced where that leaves one of them empty."""
+    said = line.text.split()
+    if not 0 < word < len(said):
+        raise Misplaced("A line is cut between two of its words.")
+    if len(line.words) == len(said):
+        middle = line.words[word].start
+        first, second = line.words[:word], line.words[word:]
+    else:
+        middle = line.start + (line.end - line.start) * sum(map(len, said[:word])) / sum(map(len, said))
+        first, second = (), ()
+    return (
+        Line(" ".join(said[:word]), line.start, round(max(line.start, first[-1].end if first else middle), 3), first),
+        Line(" ".join(said[word:]), round(middle, 3), line.end, second),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Hit:
+    """A place where a text is found: which line (from 0), from and up to which character of it."""
+
+    line: int
+    start: int
+    end: int
+
+
+def find_text(lines: Sequence[str], text: str, *, whole_words: bool = True, match_case: bool = False) -> list[Hit]:
+    """Every place where a text stands in lines, in order. Raises Misplaced for a text without a sign."""
+    if not text.strip():
+        raise Misplaced("Say what to look for.")
+    edge_before = r"(?<!\w)" if whole_words and text[:1].isalnum() else ""
+    edge_after = r"(?!\w)" if whole_words and text[-1:].isalnum() else ""
+    pattern = re.compile(edge_before + re.escape(text) + edge_after, 0 if match_case else re.IGNORECASE)
+    return [Hit(number, found.start(), found.end()) for number, line in enumerate(lines) for found in pattern.finditer(line)]
+
+
+def replaced(line: str, hits: Sequence[Hit], by: str) -> str:
+    """A line with the text at some places replaced, white space folded."""
+    for hit in sorted(hits, key=lambda one: -one.start):
+        line = line[: hit.start] + by + line[hit.end :]
+    return " ".join(line.split())
+
+
+def _bare(text: str) -> str:
+    return re.sub(r"^\W+|\W+$", "", text).casefold()
+
+
+def _sharing(old: Sequence[Word], fresh: Sequence[str], start: float, end: float, heard: str) -> list[Word]:
+    """Words of a person's, certain, that share out a time by their length in characters; `heard` is what they stand for."""
+    total, spoken, made = sum(map(len, fresh)), 0, []
+    for word in fresh:
+        begin = start + (end - start) * spoken / total
+        spoken += len(word)
+        until = start + (end - start) * spoken / total
+        made.append(replace(old[0], text=word, start=round(begin, 3), end=round(until, 3), probability=1.0, doubt=False, heard=heard))
+    return made

@@ -114,7 +114,9 @@ class WordList:
         stem = heard[: len(heard) - len(ending)]
         matches = [self._match_text(stem, ending, window)]
         if ending and _key(stem) not in self._written:
-            matches.append(self._match_text(heard, "", window))
+            whole = self._match_text(heard, "", window)
+            # "comb's" is no word, so it may be "Colm's"; its ending was heard all the same, unless it is the term's own.
+            matches.append(whole and (*whole[:2], "" if whole[1].text.casefold().endswith("s") else ending))
         return min((match for match in matches if match), key=lambda match: match[0], default=None)
 
     def _match_text(self, heard: str, ending: str, window: Sequence[Word]) -> tuple[float, Term, str] | None:

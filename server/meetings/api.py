@@ -6,6 +6,7 @@ from datetime import datetime
 from uuid import UUID
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
+from django.db.models import Exists, OuterRef
 from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import AwareDatetime, Field, field_validator
@@ -23,6 +24,7 @@ from server.pipeline.actions.try_again import try_again
 from server.pipeline.queries import work_on
 from server.problems import Refused
 from server.record.api import VoiceOut, voice_out
+from server.record.models import Turn
 from server.sharing.visibility import may_change, may_govern, visible_meetings
 
 router = Router(tags=["meetings"], auth=signed_in)
@@ -159,7 +161,7 @@ def give(request: HttpRequest, payload: MeetingIn):
 def meeting(request: HttpRequest, meeting_id: UUID):
     """What it is, who is in it, its rain strip, how the work on it stands."""
     membership, found = seen(request, meeting_id)
-    voices = list(found.voices.select_related("person").order_by("id"))
+    voices = list(found.voices.filter(Exists(Turn.objects.filter(voice=OuterRef("pk")))).select_related("person").order_by("id"))
     recording, capture = getattr(found, "recording", None), getattr(found, "capture", None)
     return {
         "id": found.pk,

@@ -76,3 +76,23 @@ class Line(models.Model):
     class Meta:
         constraints = [models.UniqueConstraint(fields=["meeting", "number"], name="one_line_a_number")]
         indexes = [GinIndex(fields=["search"])]
+
+
+class Edit(models.Model):
+    """A change of a record by a person, as steps that can be taken back and made again (server.record.steps).
+
+    `undone_at`: it was taken back; `dropped`: something else was changed since, so that it cannot be made again.
+    """
+
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="edits")
+    number = models.PositiveIntegerField()
+    user = models.ForeignKey("accounts.User", models.SET_NULL, null=True)
+    at = models.DateTimeField(default=timezone.now)
+    kind = models.CharField(max_length=20)
+    steps = models.JSONField()
+    undone_at = models.DateTimeField(null=True)
+    dropped = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [models.UniqueConstraint(fields=["meeting", "number"], name="one_edit_a_number")]

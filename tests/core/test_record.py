@@ -1,10 +1,12 @@
 """Spans, sentences, turns and lines."""
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from core.record.assemble import assemble, voice_label
-from core.record.model import Word
+from core.record.edit import Misplaced, cut_line, find_text, realign, replaced
+from core.record.model import Line, Word
 from core.record.sentences import split_sentences
 from core.record.timeline import Span, merge, pack
 
@@ -44,3 +46,51 @@ def test_sentences_do_not_end_at_abbreviations():
 
 def test_labels_go_on_after_z():
     assert [voice_label(index) for index in (0, 25, 26, 27, 701, 702)] == ["A", "Z", "AA", "AB", "ZZ", "AAA"]
+
+
+def line_of(text: str) -> Line:
+    words = tuple(Word(word, 2.0 + index, 2.8 + index, 0.9, voice="A") for index, word in enumerate(text.split()))
+    return Line(text, 2.0, words[-1].end, words)
+
+
+@given(st.lists(st.sampled_from("the glazing bars are rotten on north side of it".split()), min_size=1, max_size=12))
+def test_an_edited_line_keeps_its_time_and_the_times_of_words_that_stay(fresh):
+    line = line_of("the glazing bars on the north side are rotten")
+    edited = realign(line, " ".join(fresh))
+    assert edited.text == " ".join(fresh) == " ".join(word.text for word in edited.words)
+    assert (edited.start, edited.end) == (line.start, line.end)
+    times = [time for word in edited.words for time in (word.start, word.end)]
+    assert times == sorted(times) and times[0] >= line.start and times[-1] <= line.end
+    kept = {(word.text, word.start) for word in line.words}
+    if fresh == line.text.split()[: len(fresh)]:
+        assert {(word.text, word.start) for word in edited.words} <= kept
+
+
+def test_what_was_heard_is_kept_with_what_was_put_in_its_place():
+    edited = realign(line_of("ask when whether they come"), "ask Gwen, whether they can come.")
+    assert [(w.text, w.heard) for w in edited.words] == [
+        ("ask", ""), ("Gwen,", "when"), ("whether", ""), ("they", ""), ("can", ""), ("come.", ""),
+    ]  # fmt: skip
+    assert edited.words[1].probability == 1.0 and edited.words[1].start == 3.0
+    with pytest.raises(Misplaced):
+        realign(edited, "  ")
+
+
+def test_a_line_is_cut_between_two_words():
+    first, second = cut_line(line_of("Yes. And the bars?"), 1)
+    assert (first.text, first.end, second.text, second.start) == ("Yes.", 2.8, "And the bars?", 3.0)
+    untimed = cut_line(Line("Yes. And the bars?", 0.0, 8.0), 1)
+    assert untimed[0].end == untimed[1].start and 0 < untimed[0].end < 8
+    for word in (0, 4, -1):
+        with pytest.raises(Misplaced):
+            cut_line(line_of("Yes. And the bars?"), word)
+
+
+def test_texts_are_found_as_whole_words_or_not_and_replaced():
+    lines = ["The comb and the combs.", "COMB it (comb)!", "nothing"]
+    assert [(hit.line, hit.start) for hit in find_text(lines, "comb")] == [(0, 4), (1, 0), (1, 9)]
+    assert len(find_text(lines, "comb", whole_words=False)) == 4 and len(find_text(lines, "COMB", match_case=True)) == 1
+    assert find_text(lines, "(comb)") and find_text(lines, "zebra") == []
+    assert replaced(lines[1], [hit for hit in find_text(lines, "comb") if hit.line == 1], "Colm") == "Colm it (Colm)!"
+    with pytest.raises(Misplaced):
+        find_text(lines, " ")

@@ -1,0 +1,83 @@
+"""How a record is changed by hand, whatever the change: alone, kept with its way back, and with what rested on it drawn anew."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from difflib import SequenceMatcher
+
+from django.db import transaction
+from django.db.models import Max
+
+from core.record.edit import Misplaced
+from core.record.model import Word
+from server.accounts.models import Membership
+from server.audit.log import log
+from server.events import tell
+from server.meetings.models import Meeting
+from server.pipeline.stages import AFTER_CHANGES
+from server.pipeline.tasks import begin
+from server.problems import Refused, not_allowed
+from server.record.models import Edit
+from server.record.steps import take
+from server.sharing.visibility import may_change
+from server.words.models import WordFix
+
+_FIXED = 4  # words that are put in the place of others, up to which it is a misheard name and not another wording
+
+
+@contextmanager
+def changing(membership: Membership, meeting: Meeting) -> Iterator[None]:
+    """A transaction in which this meeting's record is changed by nobody else; what rested on it is then drawn anew."""
+    if not may_change(membership, meeting):
+        raise not_allowed("Guests read records; they do not change them.")
+    try:
+        with transaction.atomic():
+            Meeting.objects.select_for_update().get(pk=meeting.pk)
+            yield
+            begin(meeting, AFTER_CHANGES)
+            tell(meeting.pk, "record", "review", "meeting")
+    except Misplaced as problem:
+        raise Refused(422, str(problem)) from problem
+
+
+def make(membership: Membership, meeting: Meeting, kind: str, steps: Sequence[dict]) -> Edit:
+    """Take steps, and keep them as an edit. What was taken back before cannot be made again after it."""
+    return _keep(membership, meeting, kind, [_taken(meeting, step) for step in steps])
+
+
+def _taken(meeting: Meeting, step: dict) -> dict:
+    """Take a step; it is kept together with its way back."""
+    return {**step, "back": take(meeting, step)}
+
+
+def _keep(membership: Membership, meeting: Meeting, kind: str, steps: list[dict]) -> Edit:
+    meeting.edits.filter(undone_at__isnull=False).update(dropped=True)
+    for step in steps:
+        if step["step"] == "line":
+            _note_fixes(membership, meeting, step)
+    number = (meeting.edits.aggregate(last=Max("number"))["last"] or 0) + 1
+    log(membership.workspace, membership.user, f"edit record: {kind}", meeting, steps=len(steps))
+    return Edit.objects.create(meeting=meeting, number=number, user=membership.user, kind=kind, steps=steps)
+
+
+def _note_fixes(membership: Membership, meeting: Meeting, step: dict) -> None:
+    """What was heard and what was meant: three times the same is offered for the word list."""
+    text, words = step["from"]
+    before = [word.heard or word.text for word in map(Word.unpacked, words)] or text.split()
+    after = step["to"][0].split()
+    for tag, first, last, begin_, end in SequenceMatcher(None, [_bare(w) for w in before], [_bare(w) for w in after], False).get_opcodes():
+        if tag == "replace" and last - first <= _FIXED and end - begin_ <= _FIXED:
+            heard, meant = _bare(" ".join(before[first:last])), " ".join(after[begin_:end]).strip(_SIGNS)
+            if not heard or not meant:
+                continue
+            WordFix.objects.create(
+                workspace=membership.workspace, meeting=meeting, line=step["line"], heard=heard, meant=meant, user=membership.user
+            )
+
+
+_SIGNS = " .,;:!?…\"'“”‘’()"
+
+
+def _bare(text: str) -> str:
+    return text.strip(_SIGNS).lower()
