@@ -8,7 +8,7 @@ export const keys = {
   record: (id: string) => ["meeting", id, "record"] as const, minutes: (id: string) => ["meeting", id, "minutes"] as const,
   live: (id: string) => ["meeting", id, "live"] as const, notes: (id: string) => ["meeting", id, "notes"] as const,
   agenda: (id: string) => ["meeting", id, "agenda"] as const, words: ["words"] as const, knownVoices: ["voices"] as const, review: (id: string) => ["meeting", id, "review"] as const, proposals: (id: string) => ["meeting", id, "proposals"] as const, pictures: (id: string) => ["meeting", id, "pictures"] as const, notices: (id: string) => ["meeting", id, "notices"] as const, agendas: ["agendas"] as const, workspace: ["workspace"] as const,
-  questions: (id: string) => ["meeting", id, "questions"] as const, versions: (id: string) => ["meeting", id, "minutes", "versions"] as const, templates: ["templates"] as const,
+  questions: (id: string) => ["meeting", id, "questions"] as const, versions: (id: string) => ["meeting", id, "minutes", "versions"] as const, templates: ["templates"] as const, edits: (id: string) => ["meeting", id, "record", "edits"] as const,
 };
 
 const at = (id: string) => ({ params: { path: { meeting_id: id } } });
@@ -83,6 +83,7 @@ export const useMinutes = (id: string) => useQuery({
 
 export const useQuestions = (id: string, wanted: boolean) => useQuery({ queryKey: keys.questions(id), enabled: wanted, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/questions", at(id))) });
 export const useVersions = (id: string) => useQuery({ queryKey: keys.versions(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/minutes/versions", at(id))) });
+export const useEdits = (id: string) => useQuery({ queryKey: keys.edits(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/edits", at(id))) });
 export const useTemplates = () => useQuery({ queryKey: keys.templates, staleTime: 60_000, queryFn: () => the(client.GET("/api/templates")) });
 export const useKinds = () => useQuery({ queryKey: ["kinds"], staleTime: Infinity, queryFn: () => the(client.GET("/api/minutes/kinds")) });
 

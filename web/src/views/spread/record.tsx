@@ -4,8 +4,10 @@ import type { Schemas } from "../../api/client";
 import { Empty } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
+import { LineEditor } from "./edit";
 import { lineAt, markWords, type Lines, type Turn } from "./lines";
 import { usePlaying, type Player } from "./player";
+import { TurnMenu } from "./turn";
 import { VoiceName } from "./voice";
 
 interface Props {
@@ -23,10 +25,12 @@ interface Props {
   setFollow: (follow: boolean) => void;
   point: (line: number | null) => void;
   choose: (line: number) => void;
+  editing: number | null;
+  edit: (line: number | null) => void;
 }
 
 /** The record: turns of named voices, only those in sight drawn; it follows the sound, and a line pressed is heard. */
-export function RecordPage({ meeting, turns, lines, player, page, lit, cited, chosen, show, find, follow, setFollow, point, choose }: Props) {
+export function RecordPage({ meeting, turns, lines, player, page, lit, cited, chosen, show, find, follow, setFollow, point, choose, editing, edit }: Props) {
   const now = usePlaying(player, (one) => lineAt(lines.all, one.time)?.number ?? 0, 0);
   const playing = usePlaying(player, (one) => !one.audio.paused, false);
   const voices = new Map(meeting.voices.map((voice) => [voice.id, voice]));
@@ -58,19 +62,20 @@ export function RecordPage({ meeting, turns, lines, player, page, lit, cited, ch
         const turn = turns[item.index]!;
         const voice = voices.get(turn.voice);
         return (
-          <div key={item.key} ref={rows.measureElement} data-index={item.index} className="absolute inset-x-0 top-0 pb-3" style={{ transform: `translateY(${item.start}px)` }}>
+          <div key={item.key} ref={rows.measureElement} data-index={item.index} className="group absolute inset-x-0 top-0 pb-3" style={{ transform: `translateY(${item.start}px)` }}>
             <p className="flex items-baseline gap-2 text-sm">
               {voice && <VoiceName meeting={meeting} voice={voice} className="font-semibold" />}
               <span className="text-xs text-faded">{clock(turn.start)}</span>
+              {voice && meeting.changeable && <TurnMenu meeting={meeting} turn={turn} voice={voice} last={item.index === turns.length - 1} chosen={chosen} edit={edit} />}
               {turn.lines.some((line) => line.voice_unsure) && <span className="text-xs text-clay">{t.voices.unsure}</span>}
               {turn.lines.some((line) => line.overlap) && <span className="text-xs text-faded italic">{t.voices.overlap}</span>}
             </p>
-            <p lang={turn.language || undefined} className="font-serif leading-relaxed">
-              {turn.lines.map((line) => (
+            <div lang={turn.language || undefined} className="font-serif leading-relaxed">
+              {turn.lines.map((line) => (line.number === editing ? <LineEditor key={line.number} meeting={meeting} line={line} close={() => edit(null)} /> : (
                 <LineText key={line.number} number={line.number} text={line.text} unsure={line.unsure} now={now === line.number && (playing || chosen === line.number)} lit={lit.has(line.number)} cited={cited.has(line.number)}
-                  chosen={chosen === line.number} find={find} point={point} choose={choose} />
-              ))}
-            </p>
+                  chosen={chosen === line.number} find={find} point={point} choose={choose} edit={meeting.changeable ? edit : undefined} />
+              )))}
+            </div>
             {turn.english && <p lang="en" className="font-serif leading-relaxed text-faded italic">{turn.english}</p>}
           </div>
         );
@@ -97,14 +102,14 @@ function inSight(page: HTMLElement | null, line: number): boolean {
   return !!box && !!found && found.top > box.top + 8 && found.bottom < box.bottom - 8;
 }
 
-interface LineProps { number: number; text: string; unsure: number[][]; now: boolean; lit: boolean; cited: boolean; chosen: boolean; find: string; point: (line: number | null) => void; choose: (line: number) => void }
+interface LineProps { number: number; text: string; unsure: number[][]; now: boolean; lit: boolean; cited: boolean; chosen: boolean; find: string; point: (line: number | null) => void; choose: (line: number) => void; edit: ((line: number) => void) | undefined }
 
-const LineText = memo(function LineText({ number, text, unsure, now, lit, cited, chosen, find, point, choose }: LineProps) {
+const LineText = memo(function LineText({ number, text, unsure, now, lit, cited, chosen, find, point, choose, edit }: LineProps) {
   return (
     <>
       <span role="button" tabIndex={0} data-line={number} aria-current={now || chosen ? "true" : undefined}
         className={`cursor-pointer rounded-[2px] decoration-edge underline-offset-[5px] hover:bg-wash ${lit ? "bg-glow" : now ? "bg-glow/60" : ""} ${chosen ? "shadow-[inset_0_-2px_var(--brass)]" : ""} ${cited ? "underline decoration-dotted decoration-1" : ""}`}
-        onClick={() => { if (!getSelection()?.toString()) choose(number); }} onKeyDown={(event) => { if (event.key === "Enter") choose(number); }}
+        onClick={() => { if (!getSelection()?.toString()) choose(number); }} onDoubleClick={() => edit?.(number)} onKeyDown={(event) => { if (event.key === "Enter") choose(number); }}
         onMouseEnter={() => point(number)} onMouseLeave={() => point(null)} onFocus={() => point(number)} onBlur={() => point(null)}>
         {find ? markWords(text, find).map((piece, index) => (piece.hit ? <mark key={index} className="bg-glow text-ink">{piece.text}</mark> : piece.text)) : withUnsure(text, unsure)}
       </span>{" "}

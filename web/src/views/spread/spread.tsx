@@ -21,6 +21,8 @@ import { RecordPage } from "./record";
 import { Screen } from "./screen";
 import { RainStrip } from "./strip";
 import { Threads } from "./threads";
+import { hitsOf, RecordTools } from "./tools";
+import { drafted } from "./draft";
 
 const NONE: ReadonlySet<number> = new Set();
 const wide = matchMedia("(min-width: 56rem)");
@@ -143,6 +145,11 @@ export function Spread() {
   const litLines = useMemo(() => new Set(pointed.lines), [pointed]);
   const litMinutes = useMemo(() => (pointed.minutes.length ? new Set(pointed.minutes) : NONE), [pointed]);
 
+  const hits = useMemo(() => hitsOf(lines.all, find), [lines, find]);
+  const setFind = useCallback((text: string) => setParams((old) => { if (text) old.set("find", text); else old.delete("find"); return old; }, { replace: true }), [setParams]);
+  // A correction that was cut off, by a reload or a lost connection, is taken up again.
+  const [editing, setEditing] = useState<number | null>(() => drafted(id)[0] ?? null);
+  const edit = useCallback((line: number | null) => { if (line !== null) player?.audio.pause(); setEditing(line); }, [player]);
   const setLine = useCallback((line: number) => setParams((old) => { old.set("line", String(line)); old.delete("hear"); return old; }, { replace: true }), [setParams]);
   const hear = useCallback((line: number, start: number) => {
     setLine(line);
@@ -202,6 +209,7 @@ export function Spread() {
   useKeys({
     " ": () => player?.toggle(), ",": () => step(-1), ".": () => step(1), "<": () => stepChapter(-1), ">": () => stepChapter(1),
     m: () => { setLeaf("minutes"); minutesPage.current?.focus(); }, a: () => { setLeaf("ask"); minutesPage.current?.focus(); }, r: () => { setSide("record"); recordPage?.focus(); },
+    e: () => { if (meeting.data?.changeable && chosen !== null) { setSide("record"); edit(chosen); } },
   });
 
   if (meeting.isPending) return <Wait />;
@@ -215,16 +223,17 @@ export function Spread() {
 
   const minutesView = minutes.data ? <MinutesPage meeting={it} minutes={minutes.data} lit={litMinutes} point={pointMinutes} hear={hear} go={go} now={() => player?.time ?? 0} /> : minutes.error ? <Trouble error={minutes.error} /> : <Wait />;
   const recordView = turns ? (
-    <RecordPage meeting={it} turns={turns} lines={lines} player={player} page={recordPage} lit={litLines} cited={cited} chosen={chosen} show={shownLine} find={find} follow={follow} setFollow={setFollow} point={pointLine} choose={choose} />
+    <RecordPage meeting={it} turns={turns} lines={lines} player={player} page={recordPage} lit={litLines} cited={cited} chosen={chosen} show={shownLine} find={find} follow={follow} setFollow={setFollow} point={pointLine} choose={choose} editing={editing} edit={edit} />
   ) : record.error ? <Trouble error={record.error} /> : <Wait />;
   const askView = <AskPage meeting={it} point={pointMinutes} hear={hear} />;
+  const tools = !!turns?.length && <RecordTools meeting={it} hits={hits} find={find} setFind={setFind} chosen={chosen} go={go} />;
   const screenView = screen && pictures.length > 0 && <Screen meeting={id} pictures={pictures} player={player} go={go} />;
   const page = "h-full overflow-y-auto overscroll-contain px-5 py-4 outline-none sm:px-7";
   return (
     <div className="flex h-[calc(100dvh-3.4rem)] flex-col">
       <div className="mx-auto w-full max-w-[84rem] px-4 pt-4 pb-2 sm:px-6">
         <Head meeting={it} />
-        <div className="mt-3"><RainStrip meeting={it} minutes={minutes.data} player={player} go={go} /></div>
+        <div className="mt-3"><RainStrip meeting={it} minutes={minutes.data} hits={hits} player={player} go={go} /></div>
         {it.work.state === "working" && <p role="status" className="mt-1 text-sm text-faded">{t.spread.rereading}</p>}
         {it.work.state === "failed" && <p role="alert" className="mt-1 text-clay">{it.work.message}</p>}
       </div>
@@ -235,7 +244,7 @@ export function Spread() {
             {leaf === "ask" ? askView : minutesView}
           </div></section>
           <Threads minutesIds={pointed.minutes} lines={pointed.lines} pages={pages} />
-          <section aria-label={t.spread.record} className="sheet flex min-h-0 flex-col shadow-sm">{screenView}<div ref={setRecordPage} tabIndex={-1} className={page}><h2 className="mb-4 text-lg italic">{t.spread.record}</h2>{recordView}</div></section>
+          <section aria-label={t.spread.record} className="sheet flex min-h-0 flex-col shadow-sm">{screenView}<div ref={setRecordPage} tabIndex={-1} className={page}><h2 className="mb-3 text-lg italic">{t.spread.record}</h2>{tools}{recordView}</div></section>
         </div>
       ) : (
         <Tabs.Root value={side} onValueChange={(to) => (to === "record" ? setSide(to) : setLeaf(to))} className="flex min-h-0 grow flex-col px-2">
@@ -244,7 +253,7 @@ export function Spread() {
           </Tabs.List>
           <Tabs.Content value="minutes" className="sheet min-h-0 grow"><div ref={minutesPage} tabIndex={-1} className={page}>{minutesView}</div></Tabs.Content>
           <Tabs.Content value="ask" className="sheet min-h-0 grow"><div tabIndex={-1} className={page}>{askView}</div></Tabs.Content>
-          <Tabs.Content value="record" className="sheet flex min-h-0 grow flex-col data-[state=inactive]:hidden">{screenView}<div ref={setRecordPage} tabIndex={-1} className={page}>{recordView}</div></Tabs.Content>
+          <Tabs.Content value="record" className="sheet flex min-h-0 grow flex-col data-[state=inactive]:hidden">{screenView}<div ref={setRecordPage} tabIndex={-1} className={page}>{tools}{recordView}</div></Tabs.Content>
         </Tabs.Root>
       )}
       {player ? <Controls player={player} meeting={it} follow={follow} setFollow={setFollow}>{pictures.length > 0 && <Tick label={t.spread.screen} on={screen} set={setScreen} />}</Controls> : <p className="border-t border-rule bg-paper px-6 py-2 text-sm text-faded">{t.spread.noSound} {it.recording?.timed === false && t.spread.untimed}</p>}

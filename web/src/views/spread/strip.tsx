@@ -12,12 +12,13 @@ const LANE = 24; // as high as a target for the finger has to be
 interface Props {
   meeting: Schemas["MeetingOut"];
   minutes: Schemas["MinutesOut"] | undefined;
+  hits: { number: number; start: number }[];
   player: Player | null;
   go: (seconds: number) => void;
 }
 
 /** The rain strip: the meeting's time axis as a hyetograph, one fine lane a voice, with findings, chapters and the wiper. */
-export function RainStrip({ meeting, minutes, player, go }: Props) {
+export function RainStrip({ meeting, minutes, hits, player, go }: Props) {
   const whole = Math.max(meeting.duration, 1);
   const voices = new Map(meeting.voices.map((voice) => [voice.id, voice]));
   const most = Math.max(120, ...meeting.strip.flatMap((lane) => lane.bars));
@@ -50,6 +51,8 @@ export function RainStrip({ meeting, minutes, player, go }: Props) {
         {meeting.gaps.filter((gap) => gap.length !== null && gap.at > 0 && gap.at < whole).map((gap) => (
           <span key={gap.at} title={gap.reason === "sleep" ? t.live.sleepGap(clock(gap.length!)) : t.live.gap(clock(gap.length!))} className="hatched absolute inset-y-0 w-1.5 -translate-x-1/2" style={{ left: share(gap.at) }} />
         ))}
+        {/* Where what is looked for is said. By keyboard the hits are walked in the record. */}
+        {hits.map((line) => <span key={line.number} aria-hidden className="absolute -top-1 bottom-0 w-px bg-brass" style={{ left: share(line.start) }} />)}
         {/* How loud it is, under what is said: sound without bars above it is noise, not talk. */}
         {meeting.recording && meeting.recording.peaks.length > 0 && (
           <svg viewBox={`0 0 ${meeting.recording.peaks.length} 1`} preserveAspectRatio="none" className="block h-2 w-full text-edge" aria-hidden>
