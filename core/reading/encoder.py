@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -68,20 +68,21 @@ class Encoder:
         tokens = [[_START, *ids[:_QUESTION], _END] for ids in self._tokens(texts)]
         return self._side_by_side([np.concatenate([self._means(f"taught-{part}", [row]) for row in tokens]) for part in self.parts])
 
-    def turns(self, turns: Sequence[Turn]) -> Turns:
-        """Read turns, each with those around it."""
+    def turns(self, turns: Sequence[Turn], report: Callable[[float], None] = lambda done: None) -> Turns:
+        """Read turns, each with those around it. report: told now and then how much is done, 0 to 1."""
         named = [f"{turn.speaker.split()[0].lower() if turn.speaker.strip() else ''} : {turn.text}" for turn in turns]
         tokens = [[*ids[:_TURN], _END] for ids in self._tokens(named)]
         if not tokens:
             return Turns(np.zeros((0, len(LABELS))), np.zeros((0, WIDTH * len(self.parts))))
-        read = [self._read(part, tokens) for part in self.parts]
+        count = len(self.parts)
+        read = [self._read(part, tokens, lambda done, place=place: report((place + done) / count)) for place, part in enumerate(self.parts)]
         logits = np.mean([logits for logits, _ in read], axis=0)
         return Turns(1 / (1 + np.exp(-logits)), self._side_by_side([vectors for _, vectors in read]))
 
     def _tokens(self, texts: Sequence[str]) -> list[list[int]]:
         return [encoded.ids for encoded in self._tokenizer.encode_batch(list(texts), add_special_tokens=False)]
 
-    def _read(self, part: int, tokens: list[list[int]]) -> tuple[np.ndarray, np.ndarray]:
+    def _read(self, part: int, tokens: list[list[int]], report: Callable[[float], None]) -> tuple[np.ndarray, np.ndarray]:
         """Logits and vectors by one set of updates."""
         head = _head(part)
         pooled = np.zeros((len(tokens), 2 * WIDTH), np.float32)
@@ -99,6 +100,7 @@ class Encoder:
                     seen = min(turn - a if a else len(tokens), b - 1 - turn if b < len(tokens) else len(tokens))
                     if seen > inside[turn]:
                         inside[turn], pooled[turn] = seen, np.concatenate([own.mean(0), own[0]])
+            report(min(1.0, (first + _TOGETHER) / len(blocks)))
         vectors = pooled[:, :WIDTH] + pooled @ head["ask.weight"].T.astype(np.float32) + head["ask.bias"]
         return pooled @ head["head.weight"].T + head["head.bias"], vectors
 

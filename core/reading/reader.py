@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from core.reading.base import PROPOSED, STATED, Finding, all_said
@@ -35,10 +35,15 @@ class Reading:
     turns: Turns | None = None
 
 
-def read(record: Record, encoder: Encoder, agenda: Sequence[AgendaPoint] = ()) -> Reading:
-    """Read a record. Every finding and every sentence of the gist names the lines it rests on."""
+def read(
+    record: Record, encoder: Encoder, agenda: Sequence[AgendaPoint] = (), report: Callable[[float], None] = lambda done: None
+) -> Reading:
+    """Read a record. Every finding and every sentence of the gist names the lines it rests on.
+
+    report: told now and then how much is done, 0 to 1.
+    """
     lines = all_said(record)
-    turns = encoder.turns(record.turns)
+    turns = encoder.turns(record.turns, report)
     drawn = [*find_findings(record, lines, turns.likely), *find_dates(lines, record), *find_figures(lines, record)]
     findings = sorted(
         (_judged(finding) for finding in drawn if finding.confidence >= PROPOSED), key=lambda finding: (finding.start, finding.kind)

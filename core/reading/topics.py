@@ -15,7 +15,7 @@ from core.record.model import Record, Turn
 MOST = 10
 _RARE = 5.25  # Zipf frequency (van Heuven et al. 2014) above which a word says nothing of a meeting
 NUMBER = re.compile(
-    r"(?:one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|\w+teen|twenty|thirty|forty|fifty|sixty|seventy|eighty|ninety|hundred|thousand|million|first|half|quarter|\w+(?:ty|teen)-\w+)s?"
+    r"(?:one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|\w+teen|twenty|thirty|forty|fifty|sixty|seventy|eighty|ninety|hundred|thousand|million|first|third|fourth|fifth|sixth|seventh|eighth|ninth|tenth|half|quarter|\w+(?:ty|teen)-\w+)s?"
 )
 """Counts are figures, and not subjects."""
 _MEETING = frozenset(

@@ -344,7 +344,7 @@ def _read(meeting: Meeting, report: Report) -> tuple[Reading, str]:
     record = load_record(meeting)
     agenda = [AgendaPoint(point.text, point.begun_at) for point in meeting.points.all()]
     named = f"{meeting.title} {meeting.series.name if meeting.series else ''}"
-    return read(record, encoder(), agenda), propose_kind(named, record, all_said(record)) or ""
+    return read(record, encoder(), agenda, report), propose_kind(named, record, all_said(record)) or ""
 
 
 def _keep_reading(meeting: Meeting, found: tuple[Reading, str]) -> None:
@@ -419,7 +419,7 @@ STAGES = (
     Stage("voices", "telling the voices apart", _VOICES_ENGINE, "hearing", _tell_voices, _hand_on, 0.03),
     Stage("assemble", "putting the record together", "1", "reading", _assemble, _keep_record, 0.004),
     Stage("english", "putting it into English", _HEARING_ENGINE, "hearing", _put_in_english, _keep_english, 0.001),
-    Stage("read", "reading the record", READER_VERSION, "reading", _read, _keep_reading, 0.003),
+    Stage("read", "reading the record", READER_VERSION, "reading", _read, _keep_reading, 0.006),
     Stage("minutes", "writing the minutes", "2", "reading", _write, _keep_minutes, 0.003),
     Stage("index", "indexing", "1", "reading", _index, _keep_index, 0.001),
     Stage("tell", "telling people", "1", "reading", _tell, _keep_told, 0.001),

@@ -44,7 +44,7 @@ TALK = """WEBVTT
 """
 
 
-def drawn(record: Record, encoder: Encoder, agenda: Sequence[AgendaPoint] = ()) -> Reading:
+def drawn(record: Record, encoder: Encoder, agenda: Sequence[AgendaPoint] = (), report=None) -> Reading:
     """TALK as a careful minute-taker reads it. How well the reader reads is measured on whole meetings; here it is what becomes of it."""
     lines = all_said(record)
     found = []

@@ -229,7 +229,7 @@ def test_a_change_in_the_middle_of_a_stage_has_it_done_again(maren, caller, make
     begin(meeting, AFTER_CHANGES)
     voice = meeting.voices.get(label="B")
 
-    def read_while_somebody_names_the_voice(record, encoder, agenda):
+    def read_while_somebody_names_the_voice(record, encoder, agenda, report):
         monkeypatch.setattr("server.pipeline.stages.read", drawn)
         caller(maren)("post", f"/api/meetings/{meeting.pk}/voices/{voice.pk}/name", {"name": "Idris Quaye"})
         return drawn(record, encoder)

@@ -82,7 +82,7 @@ def test_drawing_anew_can_be_undone_and_versions_compared(call, locks):
 
 
 def test_what_took_the_place_of_a_decision_names_it(maren, call, make_meeting, monkeypatch):
-    def changed(record, encoder, agenda):
+    def changed(record, encoder, agenda, report):
         from dataclasses import replace
 
         reading = drawn(record, encoder, agenda)
@@ -195,7 +195,7 @@ def test_a_question_is_answered_by_lines_kept_shared_and_removed(maren, call, me
 
 
 def test_what_the_encoder_says_of_turns_is_kept_for_questions(maren, make_meeting, monkeypatch):
-    def with_turns(record, encoder, agenda):
+    def with_turns(record, encoder, agenda, report):
         from dataclasses import replace
 
         count = len(record.turns)

@@ -44,6 +44,7 @@ export function RecordPage({ meeting, turns, lines, player, page, lit, cited, ch
     const index = lines.turnOf.get(chosen);
     if (index === undefined) return;
     landed.current = chosen;
+    if (inSight(page, chosen)) return;
     rows.scrollToIndex(index, { align: "center" });
   }, [chosen, lines, rows, page]);
   useEffect(() => {
@@ -53,8 +54,9 @@ export function RecordPage({ meeting, turns, lines, player, page, lit, cited, ch
   }, [show, lines, rows, page]);
   useEffect(() => {
     const index = lines.turnOf.get(now);
-    if (follow && playing && index !== undefined) rows.scrollToIndex(index, { align: "center" });
-  }, [now, follow, playing, lines, rows]);
+    // A page that stays while what is said is in sight lets one read on, and press a line twice.
+    if (follow && playing && index !== undefined && !inSight(page, now)) rows.scrollToIndex(index, { align: "center" });
+  }, [now, follow, playing, lines, rows, page]);
   if (!turns.length) return <Empty>{t.spread.nothing}</Empty>;
   return (
     <div onWheel={() => setFollow(false)} onTouchMove={() => setFollow(false)} className="relative" style={{ height: rows.getTotalSize() }}>
