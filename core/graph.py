@@ -10,6 +10,8 @@ import onnx
 from onnx import TensorProto, helper, numpy_helper
 
 _OPSET = 17
+RUNTIME = "com.microsoft"
+"""Operators that the runtime has beside those of ONNX itself."""
 Port = tuple[str, list]
 """Name and shape of an input or output, symbolic where the shape varies."""
 
@@ -27,6 +29,11 @@ class Graph:
         names = [f"n{len(self._nodes)}.{index}" for index in range(outputs)]
         self._nodes.append(helper.make_node(kind, list(inputs), names, **attributes))
         return names[0]
+
+    def split(self, x: str, parts: int) -> list[str]:
+        """A value in equal parts along its last axis."""
+        first = self.add("Split", x, outputs=parts, axis=-1)
+        return [f"{first[: -len('.0')]}.{part}" for part in range(parts)]
 
     def constant(self, value) -> str:
         """A constant."""
@@ -51,6 +58,6 @@ class Graph:
             [helper.make_tensor_value_info(target[0], TensorProto.FLOAT, target[1])],
             self._constants,
         )
-        model = helper.make_model(graph, opset_imports=[helper.make_opsetid("", _OPSET)], ir_version=8)
+        model = helper.make_model(graph, opset_imports=[helper.make_opsetid("", _OPSET), helper.make_opsetid(RUNTIME, 1)], ir_version=8)
         onnx.checker.check_model(model)
         onnx.save(model, path)

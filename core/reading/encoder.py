@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import os
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache
@@ -25,13 +26,16 @@ WIDTH = 384
 _START, _END = 101, 102  # [CLS] and [SEP] of the tokenizer
 _TURN, _QUESTION = 96, 40  # tokens of a turn, of a question, that count
 _BLOCK = 224  # tokens read together; the encoder was trained on 256 at most
+_CUTS = (1.0, 1 / 3, 2 / 3)
+"""Turns are read three times, cut into blocks at other places each time (the share of a block that the first one has), and what is said
+of them is averaged: of what stands at the edge of one block another reading sees both sides."""
 _TOGETHER = 8  # blocks at a time
 
 
 @dataclass(frozen=True, slots=True)
 class Turns:
     """What the networks say of turns: `likely`, the probability of each of LABELS, shape (turns, 5); `vectors`, what each turn answers,
-    shape (turns, 384 · parts), of length 1."""
+    shape (turns, 384 · 3), of length 1."""
 
     likely: np.ndarray
     vectors: np.ndarray
@@ -40,7 +44,7 @@ class Turns:
 class Encoder:
     """The networks, loaded at their first use and kept.
 
-    parts: which of the taught updates count; what they say is averaged. By default all. Each was trained without one part of the
+    parts: which of the taught updates count, in turn, for the readings that are averaged. By default all, one a reading. Each was trained without one part of the
     labelled meetings (see bench.meetings), so that on these it can be measured.
     """
 
@@ -64,30 +68,36 @@ class Encoder:
         return _unit(made)
 
     def questions(self, texts: Sequence[str]) -> np.ndarray:
-        """Questions in the space of the vectors of Turns, shape (texts, 384 · parts): the product says how well a turn answers."""
+        """Questions in the space of the vectors of Turns, shape (texts, 384 · 3): the product says how well a turn answers."""
         tokens = [[_START, *ids[:_QUESTION], _END] for ids in self._tokens(texts)]
-        return self._side_by_side([np.concatenate([self._means(f"taught-{part}", [row]) for row in tokens]) for part in self.parts])
+        made = {part: np.concatenate([self._means(f"taught-{part}", [row]) for row in tokens]) for part in self.parts}
+        return self._side_by_side([made[part] for part, _ in self._readings()])
 
     def turns(self, turns: Sequence[Turn], report: Callable[[float], None] = lambda done: None) -> Turns:
         """Read turns, each with those around it. report: told now and then how much is done, 0 to 1."""
         named = [f"{turn.speaker.split()[0].lower() if turn.speaker.strip() else ''} : {turn.text}" for turn in turns]
         tokens = [[*ids[:_TURN], _END] for ids in self._tokens(named)]
         if not tokens:
-            return Turns(np.zeros((0, len(LABELS))), np.zeros((0, WIDTH * len(self.parts))))
-        count = len(self.parts)
-        read = [self._read(part, tokens, lambda done, place=place: report((place + done) / count)) for place, part in enumerate(self.parts)]
+            return Turns(np.zeros((0, len(LABELS))), np.zeros((0, WIDTH * len(_CUTS))))
+        read = [
+            self._read(part, cut, tokens, lambda done, place=place: report((place + done) / len(_CUTS)))
+            for place, (part, cut) in enumerate(self._readings())
+        ]
         logits = np.mean([logits for logits, _ in read], axis=0)
         return Turns(1 / (1 + np.exp(-logits)), self._side_by_side([vectors for _, vectors in read]))
+
+    def _readings(self) -> list[tuple[int, float]]:
+        """By which updates, and cut where, each reading is; where there is one set of updates alone, it reads every time."""
+        return [(self.parts[place % len(self.parts)], cut) for place, cut in enumerate(_CUTS)]
 
     def _tokens(self, texts: Sequence[str]) -> list[list[int]]:
         return [encoded.ids for encoded in self._tokenizer.encode_batch(list(texts), add_special_tokens=False)]
 
-    def _read(self, part: int, tokens: list[list[int]], report: Callable[[float], None]) -> tuple[np.ndarray, np.ndarray]:
+    def _read(self, part: int, cut: float, tokens: list[list[int]], report: Callable[[float], None]) -> tuple[np.ndarray, np.ndarray]:
         """Logits and vectors by one set of updates."""
         head = _head(part)
         pooled = np.zeros((len(tokens), 2 * WIDTH), np.float32)
-        inside = np.full(len(tokens), -1)
-        blocks = list(_blocks([len(one) for one in tokens]))
+        blocks = list(_blocks([len(one) for one in tokens], cut))
         for first in range(0, len(blocks), _TOGETHER):
             chosen = blocks[first : first + _TOGETHER]
             states, _ = self._states(f"taught-{part}", [[_START, *(t for one in tokens[a:b] for t in one)] for a, b in chosen])
@@ -96,10 +106,7 @@ class Encoder:
                 for turn in range(a, b):
                     own = block[at : at + len(tokens[turn])]
                     at += len(own)
-                    # Of two readings of a turn the one counts that sees more of what is said around it.
-                    seen = min(turn - a if a else len(tokens), b - 1 - turn if b < len(tokens) else len(tokens))
-                    if seen > inside[turn]:
-                        inside[turn], pooled[turn] = seen, np.concatenate([own.mean(0), own[0]])
+                    pooled[turn] = np.concatenate([own.mean(0), own[0]])
             report(min(1.0, (first + _TOGETHER) / len(blocks)))
         vectors = pooled[:, :WIDTH] + pooled @ head["ask.weight"].T.astype(np.float32) + head["ask.bias"]
         return pooled @ head["head.weight"].T + head["head.bias"], vectors
@@ -113,7 +120,12 @@ class Encoder:
 
     def _states(self, network: str, rows: list[list[int]]) -> tuple[np.ndarray, np.ndarray]:
         if network not in self._networks:
-            self._networks[network] = onnxruntime.InferenceSession(self._folder / f"{network}.onnx", providers=["CPUExecutionProvider"])
+            options = onnxruntime.SessionOptions()
+            # As many threads as there are cores for this process: more of them wait for each other.
+            options.intra_op_num_threads = len(os.sched_getaffinity(0))
+            self._networks[network] = onnxruntime.InferenceSession(
+                self._folder / f"{network}.onnx", options, providers=["CPUExecutionProvider"]
+            )
         longest = max(map(len, rows))
         ids = np.array([row + [0] * (longest - len(row)) for row in rows], np.int64)
         mask = np.array([[1.0] * len(row) + [0.0] * (longest - len(row)) for row in rows], np.float32)
@@ -130,15 +142,13 @@ def _head(part: int) -> dict[str, np.ndarray]:
         return {name: taught[name] for name in ("head.weight", "head.bias", "ask.weight", "ask.bias")}
 
 
-def _blocks(lengths: Sequence[int]) -> Iterator[tuple[int, int]]:
-    """Turns read together, from and up to; each block begins in the middle of the one before."""
-    first = 0
+def _blocks(lengths: Sequence[int], cut: float) -> Iterator[tuple[int, int]]:
+    """Turns read together, from and up to; the first block has that share of the room."""
+    first, room = 0, cut * _BLOCK
     while first < len(lengths):
         total, last = 1, first
-        while last < len(lengths) and (total + lengths[last] <= _BLOCK or last == first):
+        while last < len(lengths) and (total + lengths[last] <= room or last == first):
             total += lengths[last]
             last += 1
         yield first, last
-        if last >= len(lengths):
-            return
-        first = max(first + 1, first + (last - first) // 2)
+        first, room = last, _BLOCK

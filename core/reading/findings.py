@@ -29,7 +29,7 @@ class Kind:
     most: int
 
 
-KINDS = {"decision": Kind(0.55, 3, 0.7, 8), "action": Kind(0.7, 1, 0.6, 3), "question": Kind(0.6, 1, 0.5, 2)}
+KINDS = {"decision": Kind(0.55, 3, 0.6, 8), "action": Kind(0.7, 1, 0.6, 3), "question": Kind(0.55, 1, 0.5, 2)}
 _STANDS = 0.6  # how much of a decision's likelihood is that it stands; the rest, that anything is settled at all
 _TAKEN_BACK = 0.25  # of the likelihood that something is settled, below which what stands of it is taken back later
 _SHOWN = 0.3  # of `stated`, below which nothing is even proposed

@@ -16,10 +16,11 @@ import zipfile
 from pathlib import Path
 
 import numpy as np
+from onnx import TensorProto
 from onnxruntime.quantization import QuantType, quantize_dynamic
 from safetensors.numpy import load
 
-from core.graph import Graph
+from core.graph import RUNTIME, Graph
 
 TAUGHT = sorted((Path(__file__).resolve().parent / "taught").glob("*.npz"))
 """Updates, and the layer that tells kinds of turns apart."""
@@ -36,28 +37,30 @@ class _Encoder(Graph):
         super().__init__(weights)
         self._updates = updates
 
-    def dense(self, x: str, name: str) -> str:
-        """A linear layer, its update worked in."""
+    def kernel(self, name: str) -> np.ndarray:
+        """The weights of a linear layer, shape (inputs, outputs), its update worked in."""
         kernel = self.weights[f"{name}.weight"]
         if f"{name}.A" in self._updates:
             down, up = (self._updates[f"{name}.{part}"].astype(np.float32) for part in "AB")
             kernel = kernel + SCALE * up @ down
-        return self.add("Add", self.add("MatMul", x, self.constant(kernel.T.copy())), self.weight(f"{name}.bias"))
+        return kernel.T
+
+    def dense(self, x: str, name: str) -> str:
+        """A linear layer."""
+        return self.add("Add", self.add("MatMul", x, self.constant(self.kernel(name).copy())), self.weight(f"{name}.bias"))
 
     def normalise(self, x: str, name: str) -> str:
         """Layer normalisation."""
         return self.add("LayerNormalization", x, self.weight(f"{name}.weight"), self.weight(f"{name}.bias"), epsilon=_EPSILON)
 
-    def attend(self, x: str, bias: str, layer: str) -> str:
-        """Attention of each token to all that `bias` leaves in sight."""
-        apart = self.constant(np.array([0, 0, _HEADS, _WIDTH // _HEADS]))
-        heads = [self.add("Reshape", self.dense(x, f"{layer}.attention.self.{part}"), apart) for part in ("query", "key", "value")]
-        query, value = (self.add("Transpose", heads[i], perm=[0, 2, 1, 3]) for i in (0, 2))
-        key = self.add("Transpose", heads[1], perm=[0, 2, 3, 1])
-        scale = self.constant(np.float32(1 / math.sqrt(_WIDTH // _HEADS)))
-        weight = self.add("Softmax", self.add("Add", self.add("Mul", self.add("MatMul", query, key), scale), bias), axis=-1)
-        together = self.add("Transpose", self.add("MatMul", weight, value), perm=[0, 2, 1, 3])
-        return self.dense(self.add("Reshape", together, self.constant(np.array([0, 0, _WIDTH]))), f"{layer}.attention.output.dense")
+    def attend(self, x: str, mask: str, layer: str) -> str:
+        """Attention of each token to all that are tokens by `mask`. Queries, keys and values come of one multiplication, which is faster."""
+        names = [f"{layer}.attention.self.{part}" for part in ("query", "key", "value")]
+        together = self.add("MatMul", x, self.constant(np.concatenate([self.kernel(name) for name in names], axis=1)))
+        parts = self.split(together, 3)
+        biases = self.constant(np.concatenate([self.weights[f"{name}.bias"] for name in names]))
+        seen = self.add("MultiHeadAttention", *parts, biases, mask, num_heads=_HEADS, domain=RUNTIME)
+        return self.dense(seen, f"{layer}.attention.output.dense")
 
     def gelu(self, x: str) -> str:
         """x · Φ(x)."""
@@ -74,18 +77,24 @@ def build_encoder(weights: dict[str, np.ndarray], updates: dict[str, np.ndarray]
     places = g.add("Slice", g.weight("embeddings.position_embeddings.weight"), g.constant(np.array([0])), count, g.constant(np.array([0])))
     kind = g.constant(weights["embeddings.token_type_embeddings.weight"][0])
     x = g.normalise(g.add("Add", g.add("Add", words, places), kind), "embeddings.LayerNorm")
-    hidden = g.add("Mul", g.add("Sub", "mask", g.constant(np.float32(1))), g.constant(np.float32(1e4)))
-    bias = g.add("Unsqueeze", hidden, g.constant(np.array([1, 2])))
+    mask = g.add("Cast", "mask", to=TensorProto.INT32)
     for number in range(_LAYERS):
         layer = f"encoder.layer.{number}"
-        x = g.normalise(g.add("Add", x, g.attend(x, bias, layer)), f"{layer}.attention.output.LayerNorm")
+        x = g.normalise(g.add("Add", x, g.attend(x, mask, layer)), f"{layer}.attention.output.LayerNorm")
         inner = g.gelu(g.dense(x, f"{layer}.intermediate.dense"))
         x = g.normalise(g.add("Add", x, g.dense(inner, f"{layer}.output.dense")), f"{layer}.output.LayerNorm")
     with tempfile.TemporaryDirectory() as scratch:
         exact = Path(scratch) / "exact.onnx"
         tokens = ["batch", "tokens"]
         g.save(exact, [("ids", tokens), ("mask", tokens)], x, ("states", [*tokens, _WIDTH]))
-        quantize_dynamic(exact, path, weight_type=QuantType.QInt8, per_channel=True, op_types_to_quantize=["MatMul", "Gather"])
+        quantize_dynamic(
+            exact,
+            path,
+            weight_type=QuantType.QInt8,
+            per_channel=True,
+            op_types_to_quantize=["MatMul", "Gather"],
+            extra_options={"DefaultTensorType": TensorProto.FLOAT},  # of what the runtime's own operators bring forth
+        )
 
 
 def main(folder: Path) -> None:

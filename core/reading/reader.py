@@ -16,7 +16,7 @@ from core.reading.topics import Topic, find_topics
 from core.reading.words import terms
 from core.record.model import Record
 
-READER_VERSION = "taught-2"
+READER_VERSION = "taught-3"
 """Stored with what was read, so that a newer reader knows what it may replace."""
 
 

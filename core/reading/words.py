@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 import snowballstemmer
 
@@ -24,7 +25,8 @@ monday tuesday wednesday thursday friday saturday sunday
 """.split()
 )
 
-_stem = snowballstemmer.stemmer("english").stemWord
+# Meetings say the same words again and again.
+_stem = lru_cache(maxsize=50_000)(snowballstemmer.stemmer("english").stemWord)
 
 
 def terms(text: str) -> list[str]:
