@@ -22,9 +22,11 @@ export function LineEditor({ meeting, line, close }: Props) {
   const keep = (over = before) => { if (text.trim() === over) done(); else if (text.trim()) put.mutate({ text, before: over }, { onSuccess: done }); };
   useEffect(() => { const box = field.current!; box.focus(); box.setSelectionRange(box.value.length, box.value.length); }, []);
   useEffect(() => { const box = field.current!; box.style.height = "auto"; box.style.height = `${box.scrollHeight + 2}px`; }, [text]);
-  const lost = put.error instanceof Problem && put.error.status === 0;
+  // Without a network the sending waits by itself; where the server does not answer, it is tried again.
+  const failed = put.error instanceof Problem && put.error.status === 0;
+  const lost = put.isPaused || failed;
   useEffect(() => {
-    if (!lost) return;
+    if (!failed) return;
     const later = setTimeout(() => keep(), AGAIN);
     return () => clearTimeout(later);
   });

@@ -167,6 +167,7 @@ export function Spread() {
     const line = lineAt(lines.all, seconds + 0.3) ?? lines.all[0];
     if (line) setLine(line.number);
   }, [player, lines, setLine]);
+  const showLine = useCallback((line: { number: number; start: number }) => { player?.seek(line.start); setLine(line.number); }, [player, setLine]);
   const pointLine = useCallback((line: number | null) => setPointed(line === null || !citing.has(line) ? { minutes: [], lines: [] } : { minutes: citing.get(line)!, lines: [line] }), [citing]);
   const pointMinutes = useCallback((row: { id: number; lines: number[]; section?: string } | null) => setPointed(row ? { minutes: row.section ? [row.id] : [], lines: row.lines } : { minutes: [], lines: [] }), []);
 
@@ -226,7 +227,7 @@ export function Spread() {
     <RecordPage meeting={it} turns={turns} lines={lines} player={player} page={recordPage} lit={litLines} cited={cited} chosen={chosen} show={shownLine} find={find} follow={follow} setFollow={setFollow} point={pointLine} choose={choose} editing={editing} edit={edit} />
   ) : record.error ? <Trouble error={record.error} /> : <Wait />;
   const askView = <AskPage meeting={it} point={pointMinutes} hear={hear} />;
-  const tools = !!turns?.length && <RecordTools meeting={it} hits={hits} find={find} setFind={setFind} chosen={chosen} go={go} />;
+  const tools = !!turns?.length && <RecordTools meeting={it} hits={hits} find={find} setFind={setFind} chosen={chosen} show={showLine} />;
   const screenView = screen && pictures.length > 0 && <Screen meeting={id} pictures={pictures} player={player} go={go} />;
   const page = "h-full overflow-y-auto overscroll-contain px-5 py-4 outline-none sm:px-7";
   return (

@@ -11,10 +11,10 @@ import { clock, showDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
 import { markWords, type Line } from "./lines";
 
-interface Props { meeting: Schemas["MeetingOut"]; hits: Line[]; find: string; setFind: (text: string) => void; chosen: number | null; go: (seconds: number) => void }
+interface Props { meeting: Schemas["MeetingOut"]; hits: Line[]; find: string; setFind: (text: string) => void; chosen: number | null; show: (line: Line) => void }
 
 /** Beside the record's heading: find in it, replace, take back, see what was changed. */
-export function RecordTools({ meeting, hits, find, setFind, chosen, go }: Props) {
+export function RecordTools({ meeting, hits, find, setFind, chosen, show }: Props) {
   const [open, setOpen] = useState<"replace" | "changes" | null>(null);
   const [searching, setSearching] = useState(find !== "");
   const field = useRef<HTMLInputElement>(null);
@@ -28,7 +28,7 @@ export function RecordTools({ meeting, hits, find, setFind, chosen, go }: Props)
   const walk = (by: number) => {
     const next = place >= 0 ? place + by : by > 0 ? hits.findIndex((line) => chosen === null || line.number > chosen) : hits.findLastIndex((line) => chosen === null || line.number < chosen);
     const line = hits[(next + hits.length) % Math.max(1, hits.length)];
-    if (line) go(line.start);
+    if (line) show(line);
   };
   const back = () => { if (meeting.changeable && edits.data?.undo) undo.mutate(undefined, { onSuccess: () => say(t.record.undid, () => redo.mutate(undefined)) }); };
   const again = () => { if (meeting.changeable && edits.data?.redo) redo.mutate(undefined, { onSuccess: () => say(t.record.redid, () => undo.mutate(undefined)) }); };
