@@ -24,11 +24,14 @@ from server.meetings.api import people_router
 from server.meetings.api import router as meetings
 from server.minutes.api import lines_router
 from server.minutes.api import router as minutes
+from server.minutes.out_api import kinds_router as kinds
+from server.minutes.out_api import router as minutes_out
 from server.minutes.templates_api import router as templates
 from server.notes.api import one_router as one_note
 from server.notes.api import router as notes
 from server.record.api import known_router as known_voices
 from server.record.api import router as record
+from server.record.edits_api import router as edits
 from server.words.api import record_router as record_words
 from server.words.api import router as words
 
@@ -40,6 +43,7 @@ api.add_router("", accounts)
 api.add_router("", library)
 api.add_router("/meetings", meetings)
 api.add_router("/meetings", record)
+api.add_router("/meetings", edits)
 api.add_router("/meetings", record_words)
 api.add_router("/words", words)
 api.add_router("/voices", known_voices)
@@ -53,7 +57,9 @@ api.add_router("/uploads", arrived)
 api.add_router("/captures", captures)
 api.add_router("/notices", notices)
 api.add_router("/people", people_router)
+api.add_router("/meetings", minutes_out)
 api.add_router("/minutes", lines_router)
+api.add_router("/minutes", kinds)
 api.add_router("/templates", templates)
 api.add_router("/meetings", questions)
 api.add_router("/questions", one_question)

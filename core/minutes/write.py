@@ -166,7 +166,7 @@ def count_words(lines: Iterable[MinutesLine]) -> int:
     return sum(len(line.text.split()) for line in lines)
 
 
-_FIRST = 1.5
+_FIRST = 3.0
 """How much more the weightiest line of a section weighs, the second half of that, and so on: every section keeps its best."""
 
 

@@ -1,4 +1,4 @@
-"""The minutes of a meeting: what was drawn, what people wrote, what they say of it; drawn anew, taken away, sent."""
+"""The minutes of a meeting: what was drawn, what people wrote, what they say of it; drawn anew."""
 
 from __future__ import annotations
 
@@ -6,27 +6,21 @@ from datetime import date, datetime
 from uuid import UUID
 
 from django.db.models import Prefetch
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
 
 from core.minutes import Change
-from core.minutes.memo import heading_of, memo
-from core.reading.base import all_said
-from core.reading.passages import SUBJECTS
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
-from server.audit.log import log
 from server.meetings.models import Meeting
 from server.meetings.seen import seen
-from server.minutes.actions import draw_minutes, send_mail
+from server.minutes.actions import draw_minutes
 from server.minutes.actions.judge_finding import confirm, dismiss, set_done
 from server.minutes.actions.write_line import add_line, correct_line, move_line, set_confirmed, set_removed
-from server.minutes.export import FORMS, minutes_file
 from server.minutes.models import Finding, MinutesLine, Version
-from server.minutes.queries import load_reading, sections_of, template_of
+from server.minutes.queries import sections_of, template_of
 from server.problems import Refused
-from server.record.keep import load_record
 from server.record.models import Line
 from server.sharing.visibility import visible_meetings
 
@@ -344,86 +338,3 @@ def restore(request: HttpRequest, meeting_id: UUID, number: int):
     """Have an earlier state back; the state until now is kept, and returned."""
     membership, found = seen(request, meeting_id)
     return _version(draw_minutes.restore(membership, _version_of(found, number)))
-
-
-# taken away, sent, gathered
-
-
-@router.get("/{meeting_id}/minutes.{form}", response={200: str})
-def minutes_export(request: HttpRequest, meeting_id: UUID, form: str, language: str = "en"):
-    """The minutes as md, txt, docx or pdf, in English or put into es, ca or gl."""
-    membership, found = seen(request, meeting_id)
-    if form not in FORMS:
-        raise Refused(404, f"Minutes come as {', '.join(FORMS)}.")
-    data = minutes_file(found, form, language)
-    log(membership.workspace, membership.user, "download minutes", found, form=form, language=language)
-    return HttpResponse(data, content_type=FORMS[form], headers={"Content-Disposition": f'attachment; filename="minutes.{form}"'})
-
-
-class DraftIn(Schema):
-    lines: list[int]
-    people: list[int] = []
-    tone: str = "friendly"
-    language: str = "en"
-
-
-class MailOut(Schema):
-    subject: str
-    body: str
-
-
-class MailIn(Schema):
-    people: list[int]
-    subject: str = Field(max_length=300)
-    body: str = Field(max_length=20_000)
-
-
-class SentOut(Schema):
-    to: list[str]
-
-
-@router.post("/{meeting_id}/mail/draft", response=MailOut)
-def draft_mail(request: HttpRequest, meeting_id: UUID, payload: DraftIn):
-    """Draft a mail of chosen lines of the minutes; nothing is sent."""
-    return send_mail.draft(*seen(request, meeting_id), payload.lines, payload.people, payload.tone, payload.language)
-
-
-@router.post("/{meeting_id}/mail", response=SentOut)
-def mail(request: HttpRequest, meeting_id: UUID, payload: MailIn):
-    """Send a mail as it is worded; answers go to me."""
-    return {"to": send_mail.send(*seen(request, meeting_id), payload.people, payload.subject, payload.body)}
-
-
-class MemoLineOut(Schema):
-    text: str
-    start: float
-    lines: list[int]
-
-
-class MemoOut(Schema):
-    heading: str
-    lines: list[MemoLineOut]
-
-
-class KindOut(Schema):
-    kind: str
-    heading: str
-
-
-@router.get("/{meeting_id}/memo", response=MemoOut)
-def gather(request: HttpRequest, meeting_id: UUID, kind: str = "", about: str = "", speaker: str = ""):
-    """All of one kind of thing across the meeting, about something, by somebody: whichever is given, with citations."""
-    _, found = seen(request, meeting_id)
-    record = load_record(found)
-    lines = all_said(record)
-    gathered = memo(record, lines, load_reading(found, record).findings, kind, about, speaker)
-    return {
-        "heading": " · ".join(part for part in (heading_of(kind), about, speaker) if part),
-        "lines": [{"text": one.text, "start": one.said[0].line.start, "lines": [said.index + 1 for said in one.said]} for one in gathered],
-    }
-
-
-@lines_router.get("/kinds", response=list[KindOut])
-def kinds(request: HttpRequest):
-    """What can be gathered in a memo, and go into a section of a template."""
-    return [{"kind": kind, "heading": heading_of(kind)} for kind in (*("decision", "action", "question", "date", "figure"), *SUBJECTS)]

@@ -9,19 +9,20 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja import Router, Schema
 from pydantic import Field
 
-from core.formats import json_record, subrip, webvtt_record
+from core.planning.airtime import DEFINITIONS, airtime
 from core.record.model import Word
 from core.record.review import unsure_spans
+from core.record.timeline import Span
 from core.voices.naming import propose_names
 from server.accounts.current import membership_of, signed_in
 from server.audit.log import log
 from server.meetings.seen import seen
 from server.problems import Refused
-from server.record.actions import edit_record
 from server.record.actions.name_voice import name_voice
 from server.record.actions.remember_voice import forget_voice, remember_voice
 from server.record.keep import load_record
-from server.record.models import Edit, KnownVoice, Line, Voice
+from server.record.models import KnownVoice, Line, Voice
+from server.record.out import FORMS, record_file
 
 router = Router(tags=["record"], auth=signed_in)
 known_router = Router(tags=["voices"], auth=signed_in)
@@ -136,175 +137,72 @@ def _in_doubt(kept: list, text: str, checked: bool) -> dict:
     }
 
 
-_EXPORTS = {
-    "json": (json_record.dump, "application/json"),
-    "vtt": (webvtt_record.dump, "text/vtt"),
-    "srt": (subrip.dump, "application/x-subrip"),
-}
-
-
 @router.get("/{meeting_id}/record.{form}", response={200: str})
-def record_file(request: HttpRequest, meeting_id: UUID, form: str):
-    """The record as a file: json, vtt or srt."""
+def record_export(
+    request: HttpRequest,
+    meeting_id: UUID,
+    form: str,
+    speakers: bool = True,
+    times: bool = True,
+    joined: bool = True,
+    marks: bool = False,
+    captions: bool = False,
+    link: bool = False,
+    start: float | None = None,
+    end: float | None = None,
+):
+    """The record, or what is said between two seconds of it, as txt, md, docx, pdf, vtt, srt, rttm, csv or json."""
     membership, found = seen(request, meeting_id)
-    if form not in _EXPORTS:
-        raise Refused(404, f"The record comes as {', '.join(_EXPORTS)}.")
-    dump, kind = _EXPORTS[form]
-    log(membership.workspace, membership.user, "download record", found, form=form)
-    return HttpResponse(
-        dump(load_record(found, words=form == "json")),
-        content_type=f"{kind}; charset=utf-8",
-        headers={"Content-Disposition": f'attachment; filename="record.{form}"'},
+    if form not in FORMS:
+        raise Refused(404, f"The record comes as {', '.join(FORMS)}.")
+    data = record_file(
+        found,
+        form,
+        speakers=speakers,
+        times=times,
+        joined=joined,
+        marks=marks,
+        captions=captions,
+        link=link,
+        part=_part(start, end),
     )
+    log(membership.workspace, membership.user, "download record", found, form=form)
+    return HttpResponse(data, content_type=FORMS[form], headers={"Content-Disposition": f'attachment; filename="record.{form}"'})
 
 
-class EditIn(Schema):
-    text: str = Field(max_length=4000)
-    before: str = Field(max_length=8000)
+def _part(start: float | None, end: float | None) -> Span | None:
+    """What lies between two seconds; None where neither is given."""
+    if start is None and end is None:
+        return None
+    if not 0 <= (start or 0.0) < (end if end is not None else float("inf")):
+        raise Refused(422, "A part of a record ends after it starts.")
+    return Span(start or 0.0, end if end is not None else float("inf"))
 
 
-class GiveIn(Schema):
-    turns: list[int] = Field(min_length=1, max_length=5000)
-    name: str = Field(max_length=120)
-
-
-class SplitIn(Schema):
-    line: int
-    word: int = Field(0, ge=0)
-    name: str = Field("", max_length=120)
-
-
-class JoinIn(Schema):
-    turn: int
-
-
-class MergeIn(Schema):
-    into: int
-
-
-class ReplaceIn(Schema):
-    text: str = Field(max_length=200)
-    by: str = Field("", max_length=200)
-    whole_words: bool = True
-    match_case: bool = False
-    places: list[tuple[int, int]] | None = None
-
-
-class ChangedLineOut(Schema):
-    line: int
-    before: str
-    after: str
-
-
-class EditOut(Schema):
-    number: int
-    kind: str
-    at: datetime
-    by: str | None
-    undone: bool
-    lines: list[ChangedLineOut]
+class AirOut(Schema):
+    speaker: str
+    seconds: float
+    share: float
     turns: int
+    longest: float
+    pace: float
+    questions: int
+    interruptions: int
 
 
-class FoundOut(Schema):
-    line: int
-    start: float
-    text: str
-    at: list[tuple[int, int]]
+class AirtimeOut(Schema):
+    people: list[AirOut]
+    whole: float
+    silence: float
+    definitions: dict[str, str]
 
 
-class HistoryOut(Schema):
-    edits: list[EditOut]
-    undo: bool
-    redo: bool
-
-
-def _edit(edit: Edit) -> dict:
-    changed = [step for step in edit.steps if step["step"] == "line"]
-    return {
-        "number": edit.number,
-        "kind": edit.kind,
-        "at": edit.at,
-        "by": edit.user and (edit.user.name or edit.user.email),
-        "undone": edit.undone_at is not None,
-        "lines": [{"line": step["line"], "before": step["from"][0], "after": step["to"][0]} for step in changed[:20]],
-        "turns": sum(step["step"] == "voice" for step in edit.steps),
-    }
-
-
-@router.get("/{meeting_id}/edits", response=HistoryOut)
-def edits(request: HttpRequest, meeting_id: UUID):
-    """Who changed what in the record and when, the latest first; can the last be taken back, can one be made again."""
+@router.get("/{meeting_id}/airtime", response=AirtimeOut)
+def airtime_of(request: HttpRequest, meeting_id: UUID, start: float | None = None, end: float | None = None):
+    """Who spoke how much, over the meeting or a part of it, and what each figure counts."""
     _, found = seen(request, meeting_id)
-    return {
-        "edits": [_edit(edit) for edit in found.edits.select_related("user")[:100]],
-        "undo": found.edits.filter(undone_at=None).exists(),
-        "redo": found.edits.filter(undone_at__isnull=False, dropped=False).exists(),
-    }
-
-
-@router.put("/{meeting_id}/lines/{number}", response=EditOut)
-def change_text(request: HttpRequest, meeting_id: UUID, number: int, payload: EditIn):
-    """Put another text in a line's place; words that stay keep their times."""
-    return _edit(edit_record.edit_line(*seen(request, meeting_id), number, payload.text, payload.before))
-
-
-@router.post("/{meeting_id}/turns/give", response=EditOut)
-def give(request: HttpRequest, meeting_id: UUID, payload: GiveIn):
-    """Say who said some turns: a person, or a voice by its label."""
-    return _edit(edit_record.give_turns(*seen(request, meeting_id), payload.turns, payload.name))
-
-
-@router.post("/{meeting_id}/turns/split", response=EditOut)
-def split(request: HttpRequest, meeting_id: UUID, payload: SplitIn):
-    """Begin another turn at a word of a line."""
-    return _edit(edit_record.split_turn(*seen(request, meeting_id), payload.line, payload.word, payload.name))
-
-
-@router.post("/{meeting_id}/turns/join", response=EditOut)
-def join(request: HttpRequest, meeting_id: UUID, payload: JoinIn):
-    """Make one turn of a turn and the one after it."""
-    return _edit(edit_record.join_turns(*seen(request, meeting_id), payload.turn))
-
-
-@router.post("/{meeting_id}/voices/{voice_id}/merge", response=EditOut)
-def merge(request: HttpRequest, meeting_id: UUID, voice_id: int, payload: MergeIn):
-    """Two voices are one."""
-    membership, found = seen(request, meeting_id)
-    voices = {voice.pk: voice for voice in found.voices.select_related("person")}
-    if voice_id not in voices or payload.into not in voices:
-        raise Refused(404, "There is no such voice in this meeting.")
-    return _edit(edit_record.merge_voices(membership, found, voices[voice_id], voices[payload.into]))
-
-
-@router.get("/{meeting_id}/find", response=list[FoundOut])
-def find(request: HttpRequest, meeting_id: UUID, text: str, whole_words: bool = True, match_case: bool = False):
-    """Where a text stands in the record, line by line, with the characters at which it begins and ends."""
-    _, found = seen(request, meeting_id)
-    return [
-        {"line": line.number, "start": line.start, "text": line.text, "at": [(hit.start, hit.end) for hit in hits]}
-        for line, hits in edit_record.find_in_record(found, text, whole_words, match_case)
-    ]
-
-
-@router.post("/{meeting_id}/replace", response=EditOut)
-def replace(request: HttpRequest, meeting_id: UUID, payload: ReplaceIn):
-    """Replace a text everywhere, or at chosen places (number of a line, character)."""
-    membership, found = seen(request, meeting_id)
-    places = payload.places
-    return _edit(edit_record.replace_text(membership, found, payload.text, payload.by, payload.whole_words, payload.match_case, places))
-
-
-@router.post("/{meeting_id}/edits/undo", response=EditOut)
-def undo(request: HttpRequest, meeting_id: UUID):
-    """Take the last edit back."""
-    return _edit(edit_record.undo(*seen(request, meeting_id)))
-
-
-@router.post("/{meeting_id}/edits/redo", response=EditOut)
-def redo(request: HttpRequest, meeting_id: UUID):
-    """Make the edit again that was taken back last."""
-    return _edit(edit_record.redo(*seen(request, meeting_id)))
+    air = airtime(load_record(found), _part(start, end))
+    return {"people": list(air.people), "whole": air.whole.duration, "silence": air.silence, "definitions": DEFINITIONS}
 
 
 @router.post("/{meeting_id}/voices/{voice_id}/name", response=VoiceOut)

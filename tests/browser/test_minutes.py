@@ -58,7 +58,7 @@ def test_the_human_lines_stand_when_the_template_changes_and_the_minutes_are_dra
     expect(decisions.get_by_text(moved)).to_be_visible()
 
     # As before, and the version that was kept.
-    page.get_by_role("button", name="Put it back").click()
+    page.get_by_role("button", name="Put it back").last.click()
     expect(page.get_by_role("region", name="In order of time")).to_have_count(0)
     do(page, "Earlier versions")
     page.get_by_role("dialog").get_by_role("listitem").first.get_by_role("button").click()

@@ -110,7 +110,7 @@ def test_what_is_looked_for_is_counted_walked_and_replaced(demo_house, enter, ta
     page = enter(demo_house, MAREN, to=talk_of_palms)
     page.keyboard.press("f")
     search = page.get_by_role("searchbox", name="Find in the record")
-    search.fill("sign")
+    search.fill("bars")
     status = page.get_by_role("search").get_by_role("status")
     expect(status).to_have_text(re.compile(r"^0 of \d+$"))
     count = int(status.inner_text().split(" of ")[1])
@@ -123,7 +123,7 @@ def test_what_is_looked_for_is_counted_walked_and_replaced(demo_house, enter, ta
     page.get_by_role("button", name="Do more with the record").click()
     page.get_by_role("menuitem", name="Replace").click()
     leaf = page.get_by_role("dialog")
-    leaf.get_by_label("Put in its place").fill("board")
+    leaf.get_by_label("Put in its place").fill("boards")
     leaf.get_by_role("checkbox", name="Whole words").check()
     leaf.get_by_role("button", name="Look").click()
     boxes = leaf.get_by_role("listitem").get_by_role("checkbox")
@@ -133,7 +133,7 @@ def test_what_is_looked_for_is_counted_walked_and_replaced(demo_house, enter, ta
     assert serious(page) == []
     leaf.get_by_role("button", name=f"Replace {places - 1} place").click()
     expect(page.get_by_text(re.compile("^Replaced in"))).to_be_visible()
-    search.fill("board")
+    search.fill("boards")
     expect(status).not_to_have_text("nowhere")
 
 

@@ -7,7 +7,19 @@ from core.speech.word_list import Term, WordList, read_terms, uncorrected
 
 LIST = WordList(
     read_terms(
-        ["Jubaea", "Dewline", "Tobias", "Nerys", "Anselm", "Beatriz | bee tris", "Livistona | | live is tone", "cycads", "Jan", "Gwen", "Colm"]
+        [
+            "Jubaea",
+            "Dewline",
+            "Tobias",
+            "Nerys",
+            "Anselm",
+            "Beatriz | bee tris",
+            "Livistona | | live is tone",
+            "cycads",
+            "Jan",
+            "Gwen",
+            "Colm",
+        ]
     )
 )
 

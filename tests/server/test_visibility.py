@@ -6,6 +6,7 @@ import pytest
 
 from server.meetings.models import Meeting
 from server.sharing.visibility import visible_meetings
+from server.urls import api
 
 ROLES = ("owner", "admin", "member", "guest")
 
@@ -59,6 +60,14 @@ def test_what_one_may_not_see_is_not_there_for_any_verb(maren, member, make_meet
         ("post", at + "/restore", {}),
         ("post", at + f"/voices/{voice.pk}/name", {"name": "X"}),
         ("post", at + "/minutes/lines", {"section": "actions", "text": "x"}),
+        ("post", at + "/minutes/draw", {"template": "board"}),
+        ("post", at + "/questions", {"text": "What?"}),
+        ("post", at + "/mail/draft", {"lines": [line.pk]}),
+        ("post", at + "/mail", {"people": [], "subject": "x", "body": "x"}),
+        ("put", at + "/lines/1", {"text": "x", "before": "y"}),
+        ("post", at + "/replace", {"text": "x", "by": "y"}),
+        ("post", at + "/turns/join", {"turn": 1}),
+        ("post", at + "/edits/undo", {}),
         ("patch", f"/api/minutes/lines/{line.pk}", {"text": "x"}),
         ("delete", f"/api/minutes/lines/{line.pk}", None),
         ("patch", f"/api/minutes/findings/{finding.pk}", {"done": True}),
@@ -66,6 +75,22 @@ def test_what_one_may_not_see_is_not_there_for_any_verb(maren, member, make_meet
         answer = idris(method, path, data)
         assert (answer.status_code, answer["Content-Type"]) == (404, "application/problem+json"), (method, path)
     assert Meeting.objects.get(pk=meeting.pk).title == "Locks"
+
+
+def reads_of_a_meeting() -> list[str]:
+    """Every address of the API at which something of a meeting is read, as the API document has them."""
+    document = api.get_openapi_schema()
+    return [path for path, verbs in document["paths"].items() if path.startswith("/api/meetings/{meeting_id}") and "get" in verbs]
+
+
+@pytest.mark.parametrize("path", reads_of_a_meeting())
+def test_no_read_of_a_meeting_goes_past_the_one_rule(path, maren, member, make_meeting, caller):
+    meeting = make_meeting(maren, visibility="mine", work=False)
+    filled = path.format(meeting_id=meeting.pk, form="txt", number=1, picture_id=1, voice_id=1, at=0)
+    asked = "?text=lock&minutes=5&about=lock&language=en"
+    for stranger in (caller(member("Idris Quaye")), caller(member("Nerys Vaughan", "admin"))):
+        assert stranger("get", filled + asked).status_code == 404, path
+    assert caller(None)("get", filled + asked).status_code == 401, path
 
 
 def test_a_guest_who_was_there_reads_and_changes_nothing(maren, member, make_meeting, caller):

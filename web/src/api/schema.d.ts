@@ -436,10 +436,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Record File
-         * @description The record as a file: json, vtt or srt.
+         * Record Export
+         * @description The record, or what is said between two seconds of it, as txt, md, docx, pdf, vtt, srt, rttm, csv or json.
          */
-        get: operations["server_record_api_record_file"];
+        get: operations["server_record_api_record_export"];
         put?: never;
         post?: never;
         delete?: never;
@@ -448,7 +448,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/meetings/{meeting_id}/edits": {
+    "/api/meetings/{meeting_id}/airtime": {
         parameters: {
             query?: never;
             header?: never;
@@ -456,192 +456,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Edits
-         * @description Who changed what in the record and when, the latest first; can the last be taken back, can one be made again.
+         * Airtime Of
+         * @description Who spoke how much, over the meeting or a part of it, and what each figure counts.
          */
-        get: operations["server_record_api_edits"];
+        get: operations["server_record_api_airtime_of"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/meetings/{meeting_id}/lines/{number}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Change Text
-         * @description Put another text in a line's place; words that stay keep their times.
-         */
-        put: operations["server_record_api_change_text"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/meetings/{meeting_id}/turns/give": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Give
-         * @description Say who said some turns: a person, or a voice by its label.
-         */
-        post: operations["server_record_api_give"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/meetings/{meeting_id}/turns/split": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Split
-         * @description Begin another turn at a word of a line.
-         */
-        post: operations["server_record_api_split"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/meetings/{meeting_id}/turns/join": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Join
-         * @description Make one turn of a turn and the one after it.
-         */
-        post: operations["server_record_api_join"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/meetings/{meeting_id}/voices/{voice_id}/merge": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Merge
-         * @description Two voices are one.
-         */
-        post: operations["server_record_api_merge"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/meetings/{meeting_id}/find": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Find
-         * @description Where a text stands in the record, line by line, with the characters at which it begins and ends.
-         */
-        get: operations["server_record_api_find"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/meetings/{meeting_id}/replace": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Replace
-         * @description Replace a text everywhere, or at chosen places (number of a line, character).
-         */
-        post: operations["server_record_api_replace"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/meetings/{meeting_id}/edits/undo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Undo
-         * @description Take the last edit back.
-         */
-        post: operations["server_record_api_undo"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/meetings/{meeting_id}/edits/redo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Redo
-         * @description Make the edit again that was taken back last.
-         */
-        post: operations["server_record_api_redo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -702,6 +522,206 @@ export interface paths {
          * @description Keep what a named voice sounds like, with the person's consent.
          */
         post: operations["server_record_api_remember"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Edits
+         * @description Who changed what in the record and when, the latest first; can the last be taken back, can one be made again.
+         */
+        get: operations["server_record_edits_api_edits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/lines/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Text
+         * @description Put another text in a line's place; words that stay keep their times.
+         */
+        put: operations["server_record_edits_api_change_text"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/turns/give": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give
+         * @description Say who said some turns: a person, or a voice by its label.
+         */
+        post: operations["server_record_edits_api_give"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/turns/split": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Split
+         * @description Begin another turn at a word of a line.
+         */
+        post: operations["server_record_edits_api_split"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/turns/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Join
+         * @description Make one turn of a turn and the one after it.
+         */
+        post: operations["server_record_edits_api_join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/voices/{voice_id}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Merge
+         * @description Two voices are one.
+         */
+        post: operations["server_record_edits_api_merge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find
+         * @description Where a text stands in the record, line by line, with the characters at which it begins and ends.
+         */
+        get: operations["server_record_edits_api_find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/replace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Replace
+         * @description Replace a text everywhere, or at chosen places (number of a line, character).
+         */
+        post: operations["server_record_edits_api_replace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/edits/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Take the last edit back.
+         */
+        post: operations["server_record_edits_api_undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/edits/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo
+         * @description Make the edit again that was taken back last.
+         */
+        post: operations["server_record_edits_api_redo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1006,86 +1026,6 @@ export interface paths {
          * @description Have an earlier state back; the state until now is kept, and returned.
          */
         post: operations["server_minutes_api_restore"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/meetings/{meeting_id}/minutes.{form}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Minutes Export
-         * @description The minutes as md, txt, docx or pdf, in English or put into es, ca or gl.
-         */
-        get: operations["server_minutes_api_minutes_export"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/meetings/{meeting_id}/mail/draft": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Draft Mail
-         * @description Draft a mail of chosen lines of the minutes; nothing is sent.
-         */
-        post: operations["server_minutes_api_draft_mail"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/meetings/{meeting_id}/mail": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Mail
-         * @description Send a mail as it is worded; answers go to me.
-         */
-        post: operations["server_minutes_api_mail"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/meetings/{meeting_id}/memo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Gather
-         * @description All of one kind of thing across the meeting, about something, by somebody: whichever is given, with citations.
-         */
-        get: operations["server_minutes_api_gather"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1696,6 +1636,86 @@ export interface paths {
         patch: operations["server_meetings_api_person"];
         trace?: never;
     };
+    "/api/meetings/{meeting_id}/minutes.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Minutes Export
+         * @description The minutes as md, txt, docx or pdf, in English or put into es, ca or gl.
+         */
+        get: operations["server_minutes_out_api_minutes_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/mail/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draft Mail
+         * @description Draft a mail of chosen lines of the minutes; nothing is sent.
+         */
+        post: operations["server_minutes_out_api_draft_mail"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mail
+         * @description Send a mail as it is worded; answers go to me.
+         */
+        post: operations["server_minutes_out_api_mail"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/memo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Gather
+         * @description All of one kind of thing across the meeting, about something, by somebody: whichever is given, with citations.
+         */
+        get: operations["server_minutes_out_api_gather"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/minutes/lines/{line_id}": {
         parameters: {
             query?: never;
@@ -1771,7 +1791,7 @@ export interface paths {
          * Kinds
          * @description What can be gathered in a memo, and go into a section of a template.
          */
-        get: operations["server_minutes_api_kinds"];
+        get: operations["server_minutes_out_api_kinds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2397,6 +2417,54 @@ export interface components {
             /** Lines */
             lines: components["schemas"]["LineOut"][];
         };
+        /** AirOut */
+        AirOut: {
+            /** Speaker */
+            speaker: string;
+            /** Seconds */
+            seconds: number;
+            /** Share */
+            share: number;
+            /** Turns */
+            turns: number;
+            /** Longest */
+            longest: number;
+            /** Pace */
+            pace: number;
+            /** Questions */
+            questions: number;
+            /** Interruptions */
+            interruptions: number;
+        };
+        /** AirtimeOut */
+        AirtimeOut: {
+            /** People */
+            people: components["schemas"]["AirOut"][];
+            /** Whole */
+            whole: number;
+            /** Silence */
+            silence: number;
+            /** Definitions */
+            definitions: {
+                [key: string]: string;
+            };
+        };
+        /** ProposalOut */
+        ProposalOut: {
+            /** Voice */
+            voice: number;
+            /** Name */
+            name: string;
+            /** Lines */
+            lines: number[];
+            /** Because */
+            because: string;
+        };
+        /** RememberIn */
+        RememberIn: {
+            /** Consent */
+            consent: boolean;
+        };
         /** ChangedLineOut */
         ChangedLineOut: {
             /** Line */
@@ -2512,22 +2580,6 @@ export interface components {
                 number,
                 number
             ][] | null;
-        };
-        /** ProposalOut */
-        ProposalOut: {
-            /** Voice */
-            voice: number;
-            /** Name */
-            name: string;
-            /** Lines */
-            lines: number[];
-            /** Because */
-            because: string;
-        };
-        /** RememberIn */
-        RememberIn: {
-            /** Consent */
-            consent: boolean;
         };
         /** DoubtOut */
         DoubtOut: {
@@ -2819,63 +2871,6 @@ export interface components {
                 string,
                 string
             ][];
-        };
-        /** MailOut */
-        MailOut: {
-            /** Subject */
-            subject: string;
-            /** Body */
-            body: string;
-        };
-        /** DraftIn */
-        DraftIn: {
-            /** Lines */
-            lines: number[];
-            /**
-             * People
-             * @default []
-             */
-            people: number[];
-            /**
-             * Tone
-             * @default friendly
-             */
-            tone: string;
-            /**
-             * Language
-             * @default en
-             */
-            language: string;
-        };
-        /** SentOut */
-        SentOut: {
-            /** To */
-            to: string[];
-        };
-        /** MailIn */
-        MailIn: {
-            /** People */
-            people: number[];
-            /** Subject */
-            subject: string;
-            /** Body */
-            body: string;
-        };
-        /** MemoLineOut */
-        MemoLineOut: {
-            /** Text */
-            text: string;
-            /** Start */
-            start: number;
-            /** Lines */
-            lines: number[];
-        };
-        /** MemoOut */
-        MemoOut: {
-            /** Heading */
-            heading: string;
-            /** Lines */
-            lines: components["schemas"]["MemoLineOut"][];
         };
         /** BegunOut */
         BegunOut: {
@@ -3326,6 +3321,63 @@ export interface components {
             email?: string | null;
             /** Organisation */
             organisation?: string | null;
+        };
+        /** MailOut */
+        MailOut: {
+            /** Subject */
+            subject: string;
+            /** Body */
+            body: string;
+        };
+        /** DraftIn */
+        DraftIn: {
+            /** Lines */
+            lines: number[];
+            /**
+             * People
+             * @default []
+             */
+            people: number[];
+            /**
+             * Tone
+             * @default friendly
+             */
+            tone: string;
+            /**
+             * Language
+             * @default en
+             */
+            language: string;
+        };
+        /** SentOut */
+        SentOut: {
+            /** To */
+            to: string[];
+        };
+        /** MailIn */
+        MailIn: {
+            /** People */
+            people: number[];
+            /** Subject */
+            subject: string;
+            /** Body */
+            body: string;
+        };
+        /** MemoLineOut */
+        MemoLineOut: {
+            /** Text */
+            text: string;
+            /** Start */
+            start: number;
+            /** Lines */
+            lines: number[];
+        };
+        /** MemoOut */
+        MemoOut: {
+            /** Heading */
+            heading: string;
+            /** Lines */
+            lines: components["schemas"]["MemoLineOut"][];
         };
         /** LinePatch */
         LinePatch: {
@@ -4046,9 +4098,18 @@ export interface operations {
             };
         };
     };
-    server_record_api_record_file: {
+    server_record_api_record_export: {
         parameters: {
-            query?: never;
+            query?: {
+                speakers?: boolean;
+                times?: boolean;
+                joined?: boolean;
+                marks?: boolean;
+                captions?: boolean;
+                link?: boolean;
+                start?: number | null;
+                end?: number | null;
+            };
             header?: never;
             path: {
                 meeting_id: string;
@@ -4069,166 +4130,11 @@ export interface operations {
             };
         };
     };
-    server_record_api_edits: {
+    server_record_api_airtime_of: {
         parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                meeting_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HistoryOut"];
-                };
-            };
-        };
-    };
-    server_record_api_change_text: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                meeting_id: string;
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["EditIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EditOut"];
-                };
-            };
-        };
-    };
-    server_record_api_give: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                meeting_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["GiveIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EditOut"];
-                };
-            };
-        };
-    };
-    server_record_api_split: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                meeting_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SplitIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EditOut"];
-                };
-            };
-        };
-    };
-    server_record_api_join: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                meeting_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["JoinIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EditOut"];
-                };
-            };
-        };
-    };
-    server_record_api_merge: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                meeting_id: string;
-                voice_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MergeIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EditOut"];
-                };
-            };
-        };
-    };
-    server_record_api_find: {
-        parameters: {
-            query: {
-                text: string;
-                whole_words?: boolean;
-                match_case?: boolean;
+            query?: {
+                start?: number | null;
+                end?: number | null;
             };
             header?: never;
             path: {
@@ -4244,77 +4150,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FoundOut"][];
-                };
-            };
-        };
-    };
-    server_record_api_replace: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                meeting_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReplaceIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EditOut"];
-                };
-            };
-        };
-    };
-    server_record_api_undo: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                meeting_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EditOut"];
-                };
-            };
-        };
-    };
-    server_record_api_redo: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                meeting_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EditOut"];
+                    "application/json": components["schemas"]["AirtimeOut"];
                 };
             };
         };
@@ -4390,6 +4226,256 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_record_edits_api_edits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryOut"];
+                };
+            };
+        };
+    };
+    server_record_edits_api_change_text: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+        };
+    };
+    server_record_edits_api_give: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+        };
+    };
+    server_record_edits_api_split: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SplitIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+        };
+    };
+    server_record_edits_api_join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+        };
+    };
+    server_record_edits_api_merge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+                voice_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+        };
+    };
+    server_record_edits_api_find: {
+        parameters: {
+            query: {
+                text: string;
+                whole_words?: boolean;
+                match_case?: boolean;
+            };
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"][];
+                };
+            };
+        };
+    };
+    server_record_edits_api_replace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplaceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+        };
+    };
+    server_record_edits_api_undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+        };
+    };
+    server_record_edits_api_redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
             };
         };
     };
@@ -4747,109 +4833,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VersionOut"];
-                };
-            };
-        };
-    };
-    server_minutes_api_minutes_export: {
-        parameters: {
-            query?: {
-                language?: string;
-            };
-            header?: never;
-            path: {
-                meeting_id: string;
-                form: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string;
-                };
-            };
-        };
-    };
-    server_minutes_api_draft_mail: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                meeting_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DraftIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MailOut"];
-                };
-            };
-        };
-    };
-    server_minutes_api_mail: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                meeting_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MailIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SentOut"];
-                };
-            };
-        };
-    };
-    server_minutes_api_gather: {
-        parameters: {
-            query?: {
-                kind?: string;
-                about?: string;
-                speaker?: string;
-            };
-            header?: never;
-            path: {
-                meeting_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MemoOut"];
                 };
             };
         };
@@ -5673,6 +5656,109 @@ export interface operations {
             };
         };
     };
+    server_minutes_out_api_minutes_export: {
+        parameters: {
+            query?: {
+                language?: string;
+            };
+            header?: never;
+            path: {
+                meeting_id: string;
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    server_minutes_out_api_draft_mail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailOut"];
+                };
+            };
+        };
+    };
+    server_minutes_out_api_mail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MailIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SentOut"];
+                };
+            };
+        };
+    };
+    server_minutes_out_api_gather: {
+        parameters: {
+            query?: {
+                kind?: string;
+                about?: string;
+                speaker?: string;
+            };
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemoOut"];
+                };
+            };
+        };
+    };
     server_minutes_api_take_out: {
         parameters: {
             query?: never;
@@ -5769,7 +5855,7 @@ export interface operations {
             };
         };
     };
-    server_minutes_api_kinds: {
+    server_minutes_out_api_kinds: {
         parameters: {
             query?: never;
             header?: never;

@@ -34,7 +34,6 @@ function Head({ meeting }: { meeting: Schemas["MeetingOut"] }) {
       <p className="text-sm text-faded">{showLongDay(meeting.started_at)}, {showTime(meeting.started_at)}{meeting.duration > 0 && ` · ${showLength(meeting.duration)}`}{meeting.series && ` · ${meeting.series}`}</p>
       <span className="grow" />
       <p className="flex flex-wrap items-center gap-x-4 text-sm">
-        {Object.entries(t.spread.forms).map(([form, label], index) => <a key={form} href={`/api/meetings/${meeting.id}/record.${form}`} download className="cite">{index === 0 ? `${t.spread.download}: ` : ""}{label}</a>)}
         {meeting.voices.length > 0 && meeting.recording?.playable && <Link to={`/meetings/${meeting.id}/review`} className="cite">{t.review.open}</Link>}
         {meeting.capture && meeting.changeable && <GoOn meeting={meeting} />}
         <Link to={`/meetings/${meeting.id}/settings`} className="cite">{t.spread.seenBy(t.visibility[meeting.visibility]!)}</Link>
@@ -227,7 +226,7 @@ export function Spread() {
     <RecordPage meeting={it} turns={turns} lines={lines} player={player} page={recordPage} lit={litLines} cited={cited} chosen={chosen} show={shownLine} find={find} follow={follow} setFollow={setFollow} point={pointLine} choose={choose} editing={editing} edit={edit} />
   ) : record.error ? <Trouble error={record.error} /> : <Wait />;
   const askView = <AskPage meeting={it} point={pointMinutes} hear={hear} />;
-  const tools = !!turns?.length && <RecordTools meeting={it} hits={hits} find={find} setFind={setFind} chosen={chosen} show={showLine} />;
+  const tools = !!turns?.length && <RecordTools meeting={it} chapters={minutes.data?.chapters ?? []} hits={hits} find={find} setFind={setFind} chosen={chosen} show={showLine} />;
   const screenView = screen && pictures.length > 0 && <Screen meeting={id} pictures={pictures} player={player} go={go} />;
   const page = "h-full overflow-y-auto overscroll-contain px-5 py-4 outline-none sm:px-7";
   return (

@@ -9,13 +9,15 @@ import { useSay } from "../../parts/sayings";
 import { Empty, Trouble, Wait } from "../../parts/states";
 import { clock, showDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
+import { Airtime } from "./airtime";
 import { markWords, type Line } from "./lines";
+import { Outward } from "./outward";
 
-interface Props { meeting: Schemas["MeetingOut"]; hits: Line[]; find: string; setFind: (text: string) => void; chosen: number | null; show: (line: Line) => void }
+interface Props { meeting: Schemas["MeetingOut"]; chapters: Schemas["ChapterOut"][]; hits: Line[]; find: string; setFind: (text: string) => void; chosen: number | null; show: (line: Line) => void }
 
 /** Beside the record's heading: find in it, replace, take back, see what was changed. */
-export function RecordTools({ meeting, hits, find, setFind, chosen, show }: Props) {
-  const [open, setOpen] = useState<"replace" | "changes" | null>(null);
+export function RecordTools({ meeting, chapters, hits, find, setFind, chosen, show }: Props) {
+  const [open, setOpen] = useState<"replace" | "changes" | "away" | "airtime" | null>(null);
   const [searching, setSearching] = useState(find !== "");
   const field = useRef<HTMLInputElement>(null);
   const say = useSay();
@@ -58,12 +60,16 @@ export function RecordTools({ meeting, hits, find, setFind, chosen, show }: Prop
               <DropdownMenu.Item className={item} disabled={!edits.data?.redo} onSelect={again}>{t.record.redo}</DropdownMenu.Item>
             </>}
             <DropdownMenu.Item className={item} onSelect={() => setOpen("changes")}>{t.record.changes}</DropdownMenu.Item>
+            <DropdownMenu.Item className={item} onSelect={() => setOpen("away")}>{t.record.away}</DropdownMenu.Item>
+            <DropdownMenu.Item className={item} onSelect={() => setOpen("airtime")}>{t.record.airtime}</DropdownMenu.Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
       {wrong && <p role="alert" className="w-full text-clay">{wrong.message}</p>}
       {open === "replace" && <Replace meeting={meeting} start={find} close={close} undo={() => undo.mutate(undefined)} />}
       {open === "changes" && <Changes meeting={meeting} close={close} />}
+      {open === "away" && <Outward meeting={meeting} chapters={chapters} close={close} />}
+      {open === "airtime" && <Airtime meeting={meeting} chapters={chapters} close={close} />}
     </div>
   );
 }

@@ -36,7 +36,7 @@ export function TurnMenu({ meeting, turn, voice, last, chosen, edit }: Props) {
           <DropdownMenu.Content align="start" className="sheet z-40 min-w-52 py-1 text-sm shadow-lg">
             <DropdownMenu.Item className={item} onSelect={() => edit(turn.lines[0]!.number)}>{t.record.correct}</DropdownMenu.Item>
             <DropdownMenu.Item className={item} disabled={!splits} onSelect={() => split.mutate(chosen!, { onSuccess: () => say(t.record.splitted, back) })}>{t.record.split}</DropdownMenu.Item>
-            <DropdownMenu.Item className={item} disabled={last} onSelect={() => join.mutate(undefined, { onSuccess: () => say(t.record.joined, back) })}>{t.record.join}</DropdownMenu.Item>
+            <DropdownMenu.Item className={item} disabled={last} onSelect={() => join.mutate(undefined, { onSuccess: () => say(t.record.oneTurn, back) })}>{t.record.join}</DropdownMenu.Item>
             <DropdownMenu.Label className="mt-1 border-t border-rule px-3 pt-2 text-xs text-faded">{t.record.give}</DropdownMenu.Label>
             {others.map((one) => <DropdownMenu.Item key={one.id} className={item} onSelect={() => send(one.name)}>{one.name}</DropdownMenu.Item>)}
             <DropdownMenu.Item className={item} onSelect={() => setAsking("turn")}>{t.record.other}</DropdownMenu.Item>

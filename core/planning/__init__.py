@@ -1,0 +1,1 @@
+"""What is planned, and how the time was used: airtime."""
