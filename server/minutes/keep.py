@@ -96,9 +96,11 @@ def keep_minutes(meeting: Meeting, drawn: Sequence[Drawn], why: str = "read anew
     rows, lines = _line_rows(meeting), all_said(load_record(meeting))
     before = standing(meeting, lines)
     merged = merge([line for _, line in before], drawn)
-    if [(line.section, line.text) for line in merged] == [(line.section, line.text) for _, line in before]:
+    if [_shape(line) for line in merged] == [_shape(line) for _, line in before]:
         return None
-    version = keep_version(meeting, why, by) if before else None
+    # What only rests on other lines reads the same, and is no version of its own.
+    reads = [(line.section, line.text) for line in merged] != [(line.section, line.text) for _, line in before]
+    version = keep_version(meeting, why, by) if before and reads else None
     of_key = {str(row.pk): row for row, _ in before}
     held = {row.pk for row, line in before if line.held}
     findings = {
@@ -117,6 +119,10 @@ def keep_minutes(meeting: Meeting, drawn: Sequence[Drawn], why: str = "read anew
                 row.finding = findings.get((line.finding.kind, frozenset(_keys(line.said, rows))))
                 row.save(update_fields=["finding"])
     return version
+
+
+def _shape(line: Drawn) -> tuple:
+    return line.section, line.text, tuple(said.index for said in line.said)
 
 
 def keep_version(meeting: Meeting, why: str, by: User | None = None) -> Version:

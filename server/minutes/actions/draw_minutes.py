@@ -43,15 +43,10 @@ def _draw(meeting: Meeting, template: Template) -> list[MinutesLine]:
 def preview(membership: Membership, meeting: Meeting, template: str | None) -> list[Change]:
     """What would change if the minutes were drawn anew by a template."""
     _checked(membership, meeting)
-    stand = [line for row, line in standing(meeting, all_said(load_record(meeting)))]
-    shown = {row.pk for row, _ in standing(meeting, []) if row.removed_at is None}
-    after = merge(stand, _draw(meeting, _template(meeting, template)))
-    visible = [line for line in after if line.held is None or int(line.held) in shown]
-    return compare(_visible(meeting), visible)
-
-
-def _visible(meeting: Meeting) -> list[MinutesLine]:
-    return [line for _, line in standing(meeting, all_said(load_record(meeting)), removed=False)]
+    pairs = standing(meeting, all_said(load_record(meeting)))
+    removed = {str(row.pk) for row, _ in pairs if row.removed_at}
+    after = merge([line for _, line in pairs], _draw(meeting, _template(meeting, template)))
+    return compare([line for row, line in pairs if row.removed_at is None], [line for line in after if line.held not in removed])
 
 
 def draw(membership: Membership, meeting: Meeting, template: str | None) -> Version | None:
@@ -85,7 +80,8 @@ def restore(membership: Membership, version: Version) -> Version:
 
 def against_now(version: Version) -> list[Change]:
     """What differs between a version and the minutes as they stand."""
-    return compare(of_version(version), _visible(version.meeting))
+    lines = all_said(load_record(version.meeting))
+    return compare(of_version(version), [line for _, line in standing(version.meeting, lines, removed=False)])
 
 
 def of_version(version: Version) -> Sequence[MinutesLine]:
