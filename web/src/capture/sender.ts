@@ -71,6 +71,8 @@ async function send(letter: Letter): Promise<Outcome> {
     const said = await answer.json().then((body: { detail?: string }) => body.detail ?? answer.statusText).catch(() => answer.statusText);
     // A server that is being restarted, or one without room: the device keeps what it has.
     if (answer.status >= 500) return { sent: false, gone: false, said: answer.status === 507 ? said : null };
+    // Of one moment the server keeps one still. Another of the same moment is dropped: no second of sound may wait behind a picture.
+    if (letter.kind === "picture" && (answer.status === 409 || answer.status === 422)) return { sent: true, gone: false, said: null };
     // The meeting was taken away, or the capture stopped for good elsewhere.
     return { sent: false, gone: answer.status === 404, said };
   } catch {
