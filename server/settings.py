@@ -45,6 +45,7 @@ INSTALLED_APPS = [
     "server.minutes",
     "server.agenda",
     "server.notes",
+    "server.excerpts",
     "server.ask",
     "server.words",
     "server.library",

@@ -16,9 +16,12 @@ from server.capture.api import meeting_router as live
 from server.capture.api import notice_router as notices
 from server.capture.api import router as captures
 from server.capture.api import uploads_router as arrived
-from server.capture.media import sound
+from server.capture.media import excerpt_sound, sound, sound_away, video
 from server.capture.uploads import upload, uploads
 from server.events import events
+from server.excerpts.api import meeting_router as meeting_excerpts
+from server.excerpts.api import reels_router as reels
+from server.excerpts.api import router as excerpts
 from server.library.api import router as library
 from server.meetings.api import people_router
 from server.meetings.api import router as meetings
@@ -29,9 +32,12 @@ from server.minutes.out_api import router as minutes_out
 from server.minutes.templates_api import router as templates
 from server.notes.api import one_router as one_note
 from server.notes.api import router as notes
+from server.notes.comments_api import one_router as one_comment
+from server.notes.comments_api import router as comments
 from server.record.api import known_router as known_voices
 from server.record.api import router as record
 from server.record.edits_api import router as edits
+from server.record.strike_api import router as strikes
 from server.words.api import record_router as record_words
 from server.words.api import router as words
 
@@ -44,6 +50,7 @@ api.add_router("", library)
 api.add_router("/meetings", meetings)
 api.add_router("/meetings", record)
 api.add_router("/meetings", edits)
+api.add_router("/meetings", strikes)
 api.add_router("/meetings", record_words)
 api.add_router("/words", words)
 api.add_router("/voices", known_voices)
@@ -63,6 +70,11 @@ api.add_router("/minutes", kinds)
 api.add_router("/templates", templates)
 api.add_router("/meetings", questions)
 api.add_router("/questions", one_question)
+api.add_router("/meetings", comments)
+api.add_router("/comments", one_comment)
+api.add_router("/meetings", meeting_excerpts)
+api.add_router("/excerpts", excerpts)
+api.add_router("/reels", reels)
 
 
 def web(request: HttpRequest) -> HttpResponse:
@@ -96,6 +108,9 @@ urlpatterns = [
     path("api/uploads", uploads),
     path("api/uploads/<uuid:upload_id>", upload),
     path("api/meetings/<uuid:meeting_id>/sound", sound),
+    path("api/meetings/<uuid:meeting_id>/sound.<str:form>", sound_away),
+    path("api/meetings/<uuid:meeting_id>/video", video),
+    path("api/excerpts/<uuid:excerpt_id>/sound", excerpt_sound),
     path("api/meetings/<uuid:meeting_id>/events", events),
     path("api/health", healthy),
     path("api/", api.urls),

@@ -104,6 +104,11 @@ def open_sound(wav: Path) -> np.ndarray:
     return np.memmap(wav, dtype="<i2", mode="r", offset=_HEADER)
 
 
+def open_sound_to_change(wav: Path) -> np.ndarray:
+    """The same, so that what is set in it is written to the file."""
+    return np.memmap(wav, dtype="<i2", mode="r+", offset=_HEADER)
+
+
 def as_float(samples: np.ndarray) -> np.ndarray:
     """int16 samples → float32 in -1 … 1, the same shape."""
     return samples.astype(np.float32) / 32768.0

@@ -302,13 +302,13 @@ def pictures(request: HttpRequest, meeting_id: UUID):
 
 @meeting_router.get("/{meeting_id}/pictures/{picture_id}.jpg", response={200: bytes})
 def one_picture(request: HttpRequest, meeting_id: UUID, picture_id: int):
-    """A picture of the screen. It never changes, so it may be kept by the one who sees it."""
+    """A picture of the screen. It may be struck, so that it is asked for each time."""
     _, found = seen(request, meeting_id)
     shown = Picture.objects.filter(pk=picture_id, stretch__capture__meeting=found).first()
     if shown is None:
         raise Refused(404, "There is no such picture of this meeting, or it was struck.")
     with shown.image.open() as source:
-        return HttpResponse(source.read(), content_type="image/jpeg", headers={"Cache-Control": "private, max-age=600"})
+        return HttpResponse(source.read(), content_type="image/jpeg", headers={"Cache-Control": "private, no-cache"})
 
 
 @meeting_router.get("/{meeting_id}/notices", response=NoticesOut)

@@ -57,6 +57,8 @@ class Recording(models.Model):
     peaks = models.JSONField(default=list)
     sound = models.FileField(upload_to=media_path, max_length=300, blank=True)
     listening = models.FileField(upload_to=media_path, max_length=300, blank=True)
+    # Something was struck that is still in the files: until they are written anew, nothing of them is given out.
+    withheld = models.BooleanField(default=False)
     uploaded_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     created_at = models.DateTimeField(default=timezone.now)
 

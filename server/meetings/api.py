@@ -57,6 +57,7 @@ class RecordingOut(Schema):
     size: int
     form: str
     playable: bool
+    withheld: bool
     timed: bool
     peaks: list[float]
 
@@ -182,7 +183,8 @@ def meeting(request: HttpRequest, meeting_id: UUID):
             "name": recording.name,
             "size": recording.size,
             "form": recording.form,
-            "playable": bool(recording.listening),
+            "playable": bool(recording.listening) and not recording.withheld,
+            "withheld": recording.withheld,
             "timed": recording.facts.get("timed", True),
             "peaks": recording.peaks,
         },

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from datetime import date, datetime
 from uuid import UUID
 
-from django.db.models import Prefetch
 from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
@@ -21,7 +21,6 @@ from server.minutes.actions.write_line import add_line, correct_line, move_line,
 from server.minutes.models import Finding, MinutesLine, Version
 from server.minutes.queries import sections_of, template_of
 from server.problems import Refused
-from server.record.models import Line
 from server.sharing.visibility import visible_meetings
 
 router = Router(tags=["minutes"], auth=signed_in)
@@ -106,11 +105,25 @@ def _finding_of(request: HttpRequest, finding_id: int) -> tuple[Membership, Find
     return membership, row
 
 
-def _numbers(row: Finding | MinutesLine) -> list[int]:
-    return sorted(line.number for line in row.lines.all())
+class _Evidence:
+    """(number, start) of the lines each row of a meeting rests on: read for all rows at once, as a line's words and search vector are heavy."""
+
+    def __init__(self, meeting: Meeting) -> None:
+        self.of: dict[type, dict[int, list[tuple[int, float]]]] = {}
+        for model, name in ((Finding, "finding"), (MinutesLine, "minutesline")):
+            rows = model.lines.through.objects.filter(**{f"{name}__meeting": meeting}).order_by("line__number")
+            by_row = self.of[model] = defaultdict(list)
+            for row, number, start in rows.values_list(f"{name}_id", "line__number", "line__start"):
+                by_row[row].append((number, start))
+
+    def numbers(self, row: Finding | MinutesLine) -> list[int]:
+        return [number for number, _ in self.of[type(row)].get(row.pk, ())]
+
+    def start(self, row: Finding | MinutesLine) -> float | None:
+        return next((start for _, start in self.of[type(row)].get(row.pk, ())), None)
 
 
-def _finding(row: Finding) -> dict:
+def _finding(row: Finding, evidence: _Evidence) -> dict:
     return {
         "id": row.pk,
         "kind": row.kind,
@@ -121,13 +134,12 @@ def _finding(row: Finding) -> dict:
         "due": row.due,
         "done": row.done_at is not None,
         "start": row.start,
-        "lines": _numbers(row),
-        "earlier": [{"text": one.text, "start": one.start, "lines": _numbers(one)} for one in row.earlier.all()],
+        "lines": evidence.numbers(row),
+        "earlier": [{"text": one.text, "start": one.start, "lines": evidence.numbers(one)} for one in row.earlier.all()],
     }
 
 
-def _minutes_line(row: MinutesLine) -> dict:
-    lines = sorted(row.lines.all(), key=lambda line: line.number)
+def _minutes_line(row: MinutesLine, evidence: _Evidence, finding: dict | None) -> dict:
     return {
         "id": row.pk,
         "section": row.section,
@@ -135,28 +147,33 @@ def _minutes_line(row: MinutesLine) -> dict:
         "hand": row.hand_initials or None,
         "hand_name": row.hand.name if row.hand else None,
         "confirmed": row.confirmed_initials or None,
-        "lines": [line.number for line in lines],
-        "start": lines[0].start if lines else None,
-        "finding": _finding(row.finding) if row.finding else None,
+        "lines": evidence.numbers(row),
+        "start": evidence.start(row),
+        "finding": finding,
         "removed": row.removed_at is not None,
     }
 
 
+def _one_line(row: MinutesLine) -> dict:
+    evidence = _Evidence(row.meeting)
+    return _minutes_line(row, evidence, _finding(row.finding, evidence) if row.finding else None)
+
+
+def _one_finding(row: Finding) -> dict:
+    return _finding(row, _Evidence(row.meeting))
+
+
 _OF_MINUTES = ("decision", "action", "question")
-# Evidence without its words and search vector, which nobody asks for here.
-_EVIDENCE = Line.objects.only("number", "start")
-_LINES = Prefetch("lines", _EVIDENCE)
-_FINDINGS = (_LINES, "earlier", Prefetch("earlier__lines", _EVIDENCE))
-_OF_LINES = (_LINES, Prefetch("finding__lines", _EVIDENCE), "finding__earlier", Prefetch("finding__earlier__lines", _EVIDENCE))
 
 
 @router.get("/{meeting_id}/minutes", response=MinutesOut)
 def minutes(request: HttpRequest, meeting_id: UUID):
     """Lines, those taken out too so that they can be put back; what is proposed, likeliest first; chapters; key terms."""
     _, found = seen(request, meeting_id)
-    rows = found.minutes_lines.select_related("finding", "hand").prefetch_related(*_OF_LINES)
-    findings = [_finding(row) for row in found.findings.filter(kind__in=_OF_MINUTES).order_by("start").prefetch_related(*_FINDINGS)]
-    lines = [_minutes_line(row) for row in rows]
+    evidence = _Evidence(found)
+    drawn = {row.pk: _finding(row, evidence) for row in found.findings.order_by("start").prefetch_related("earlier")}
+    findings = [finding for finding in drawn.values() if finding["kind"] in _OF_MINUTES]
+    lines = [_minutes_line(row, evidence, drawn.get(row.finding_id)) for row in found.minutes_lines.select_related("hand")]
     template = template_of(found)
     stated = [line["section"] for line in lines if not line["removed"]]
     return {
@@ -187,7 +204,7 @@ class LinePatch(Schema):
 @router.post("/{meeting_id}/minutes/lines", response={201: MinutesLineOut})
 def write(request: HttpRequest, meeting_id: UUID, payload: NewLineIn):
     """Add a line in my hand."""
-    return 201, _minutes_line(add_line(*seen(request, meeting_id), payload.section, payload.text, payload.lines))
+    return 201, _one_line(add_line(*seen(request, meeting_id), payload.section, payload.text, payload.lines))
 
 
 @lines_router.patch("/lines/{line_id}", response=MinutesLineOut)
@@ -200,21 +217,21 @@ def change_line(request: HttpRequest, line_id: int, payload: LinePatch):
         row = move_line(membership, row, payload.section, payload.position)
     if payload.confirmed is not None:
         row = set_confirmed(membership, row, payload.confirmed)
-    return _minutes_line(row)
+    return _one_line(row)
 
 
 @lines_router.delete("/lines/{line_id}", response=MinutesLineOut)
 def take_out(request: HttpRequest, line_id: int):
     """Take a line out; it can be put back."""
     membership, row = _line_of(request, line_id)
-    return _minutes_line(set_removed(membership, row, True))
+    return _one_line(set_removed(membership, row, True))
 
 
 @lines_router.post("/lines/{line_id}/restore", response=MinutesLineOut)
 def put_back(request: HttpRequest, line_id: int):
     """Put a line back."""
     membership, row = _line_of(request, line_id)
-    return _minutes_line(set_removed(membership, row, False))
+    return _one_line(set_removed(membership, row, False))
 
 
 class JudgementIn(Schema):
@@ -233,7 +250,7 @@ def judge(request: HttpRequest, finding_id: int, payload: JudgementIn):
         row = confirm(membership, row)
     if payload.dismissed is not None:
         row = dismiss(membership, row, payload.dismissed)
-    return _finding(row)
+    return _one_finding(row)
 
 
 # drawn anew, and versions

@@ -96,6 +96,7 @@ class JotIn(Schema):
     owner: str = Field("", max_length=120)
     due: date | None = None
     at: float = Field(0.0, ge=0)
+    lines: list[int] = Field([], max_length=200)
 
 
 class MadeOut(Schema):
@@ -167,7 +168,7 @@ def mark(request: HttpRequest, meeting_id: UUID, payload: MarkIn):
 @router.post("/{meeting_id}/actions", response={201: MadeOut})
 def jot(request: HttpRequest, meeting_id: UUID, payload: JotIn):
     """Jot down an action, with owner and date."""
-    return 201, jot_action(*seen(request, meeting_id), payload.text, payload.owner, payload.due, payload.at)
+    return 201, jot_action(*seen(request, meeting_id), payload.text, payload.owner, payload.due, payload.at, payload.lines)
 
 
 @router.get("/{meeting_id}/lately", response=LatelyOut)

@@ -34,3 +34,35 @@ class Mark(models.Model):
 
     class Meta:
         ordering = ["start", "id"]
+
+
+class Comment(models.Model):
+    """What somebody says about a passage; `after`: the comment it answers. Those mentioned are told."""
+
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="comments")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    start = models.FloatField()
+    end = models.FloatField()
+    text = models.TextField()
+    after = models.ForeignKey("self", models.CASCADE, null=True, related_name="replies")
+    mentions = models.ManyToManyField(settings.AUTH_USER_MODEL, related_name="mentioned_in")
+    at = models.DateTimeField(default=timezone.now)
+    changed_at = models.DateTimeField(null=True)
+    removed_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["start", "at"]
+
+
+class Reaction(models.Model):
+    """What somebody thinks of a passage, in a word of those there are (server.notes.actions.comment.REACTIONS)."""
+
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="reactions")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    kind = models.CharField(max_length=12)
+    start = models.FloatField()
+    end = models.FloatField()
+
+    class Meta:
+        ordering = ["start", "id"]
+        constraints = [models.UniqueConstraint(fields=["meeting", "user", "kind", "start"], name="one_reaction_a_passage")]

@@ -10,7 +10,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from django.conf import settings
 from django.core.files import File
+from django.core.files.storage import Storage
 from django.db.models.fields.files import FieldFile
 
 
@@ -20,7 +22,12 @@ def local(file: FieldFile) -> Iterator[Path]:
     try:
         yield Path(file.path)
     except NotImplementedError:
-        with tempfile.NamedTemporaryFile(suffix=Path(file.name).suffix) as copy, file.open("rb") as source:
+        with (
+            tempfile.NamedTemporaryFile(
+                dir=settings.FILE_UPLOAD_TEMP_DIR, prefix=_prefix(file.name), suffix=Path(file.name).suffix
+            ) as copy,
+            file.open("rb") as source,
+        ):
             shutil.copyfileobj(source, copy, 1024 * 1024)
             copy.flush()
             yield Path(copy.name)
@@ -32,6 +39,41 @@ def store(field: FieldFile, name: str, path: Path) -> None:
         field.delete(save=False)
     with path.open("rb") as source:
         field.save(name, File(source), save=False)
+
+
+@contextmanager
+def scratch(meeting_id: object) -> Iterator[Path]:
+    """A folder for files on the way, which a later `sweep` of the meeting finds should this process be killed."""
+    with tempfile.TemporaryDirectory(dir=settings.FILE_UPLOAD_TEMP_DIR, prefix=f"{meeting_id}-") as folder:
+        yield Path(folder)
+
+
+def _prefix(name: str) -> str:
+    return f"{name.split('/')[0]}-"
+
+
+def sweep(storage: Storage, meeting_id: object, kept: set[str], own: Path) -> int:
+    """Delete every file of a meeting that nothing refers to: what was replaced, and what a worker that was killed left behind.
+
+    kept: names in the storage that stay; own: the folder on the way that is in use. Returns how many went.
+    """
+    lost = [name for name in _files(storage, str(meeting_id)) if name not in kept]
+    for name in lost:
+        storage.delete(name)
+    left = [path for path in Path(settings.FILE_UPLOAD_TEMP_DIR).glob(f"{meeting_id}-*") if path != own]
+    for path in left:
+        shutil.rmtree(path) if path.is_dir() else path.unlink()
+    return len(lost) + len(left)
+
+
+def _files(storage: Storage, folder: str) -> Iterator[str]:
+    try:
+        folders, files = storage.listdir(folder)
+    except FileNotFoundError:
+        return
+    yield from (f"{folder}/{name}" for name in files)
+    for name in folders:
+        yield from _files(storage, f"{folder}/{name}")
 
 
 def hash_file(path: Path) -> str:

@@ -70,11 +70,14 @@ def _run(meeting_id: str, stage: Stage) -> None:
     try:
         result = stage.work(meeting, _reporter(run))
         with transaction.atomic():
+            # A change that came meanwhile has asked for this stage anew. What was made of the record before it is old, and may hold what
+            # has been struck since: it is let go, and the queued job does it again.
+            current = StageRun.objects.select_for_update().filter(pk=run.pk, state=StageRun.State.RUNNING)
+            if not current.exists():
+                return
             handed_on = stage.keep(meeting, result)
-            # A change that came meanwhile has asked for this stage anew; then what was just kept is already old, and the queued job does it again.
-            current = StageRun.objects.filter(pk=run.pk, state=StageRun.State.RUNNING)
-            if current.update(state=StageRun.State.DONE, progress=1.0, finished_at=timezone.now(), result=handed_on):
-                _queue_next(meeting, stage)
+            current.update(state=StageRun.State.DONE, progress=1.0, finished_at=timezone.now(), result=handed_on)
+            _queue_next(meeting, stage)
             tell(meeting.pk, "progress", *NEW_AFTER.get(stage.name, ()))
     except DATABASE_AWAY:
         raise
@@ -96,9 +99,10 @@ def _run(meeting_id: str, stage: Stage) -> None:
 
 def _queue_next(meeting: Meeting, stage: Stage) -> None:
     """Queue the next stage that is not done."""
-    names = stages_of(meeting.recording)
+    order = list(BY_NAME)
+    names = [name for name in stages_of(meeting.recording) if order.index(name) > order.index(stage.name)]
     done = set(StageRun.objects.filter(meeting=meeting, state=StageRun.State.DONE).values_list("stage", flat=True))
-    following = next((name for name in names[names.index(stage.name) + 1 :] if name not in done), None)
+    following = next((name for name in names if name not in done), None)
     if following:
         queue(meeting, following)
 

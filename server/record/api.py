@@ -57,8 +57,18 @@ class TurnOut(Schema):
     lines: list[LineOut]
 
 
+class StruckSpanOut(Schema):
+    """Where something was struck, by whom and when."""
+
+    start: float
+    end: float
+    by: str | None
+    at: datetime
+
+
 class RecordOut(Schema):
     turns: list[TurnOut]
+    struck: list[StruckSpanOut]
 
 
 class NameIn(Schema):
@@ -98,7 +108,7 @@ def voice_out(voice: Voice) -> dict:
 
 @router.get("/{meeting_id}/record", response=RecordOut)
 def record(request: HttpRequest, meeting_id: UUID):
-    """Turns and lines, in order."""
+    """Turns and lines, in order, and where something was struck."""
     _, found = seen(request, meeting_id)
     turns: dict[int, dict] = {}
     rows = (
@@ -124,7 +134,12 @@ def record(request: HttpRequest, meeting_id: UUID):
             turn, {"number": turn, "voice": voice, "start": begins, "end": ends, "language": language, "english": english, "lines": []}
         )["lines"].append({"number": number, "start": start, "end": end, "text": text, **_in_doubt(words, text, checked)})
     # A three-hour record has thousands of lines; checking each against the schema takes longer than fetching them.
-    return JsonResponse({"turns": list(turns.values())})
+    struck = [
+        {"start": start, "end": end, "by": one.user and (one.user.name or one.user.email), "at": one.at}
+        for one in found.strikes.select_related("user")
+        for start, end in one.spans
+    ]
+    return JsonResponse({"turns": list(turns.values()), "struck": struck})
 
 
 def _in_doubt(kept: list, text: str, checked: bool) -> dict:

@@ -128,18 +128,18 @@ def _is_label(speaker: str) -> bool:
     return len(speaker) <= 2 and speaker.isupper() or speaker.lower().startswith(("speaker", "voice"))
 
 
-def load_record(meeting: Meeting, *, words: bool = False) -> model.Record:
-    """The record with people's names where voices are named. words: with each line's words."""
+def load_record(meeting: Meeting, *, words: bool = False, turns: QuerySet[Turn] | None = None) -> model.Record:
+    """The record with people's names where voices are named. words: with each line's words. turns: only these of its turns."""
     lines = Prefetch("lines", Line.objects.order_by("number").defer(*([] if words else ["words"])))
-    turns = []
-    for row in Turn.objects.filter(meeting=meeting).order_by("number").select_related("voice__person").prefetch_related(lines):
+    wanted, found = Turn.objects.filter(meeting=meeting) if turns is None else turns, []
+    for row in wanted.order_by("number").select_related("voice__person").prefetch_related(lines):
         kept = tuple(
             model.Line(line.text, line.start, line.end, tuple(model.Word.unpacked(word) for word in line.words) if words else ())
             for line in row.lines.all()
         )
-        turns.append(model.Turn(row.number, row.voice.name, kept, row.language or None, row.english))
+        found.append(model.Turn(row.number, row.voice.name, kept, row.language or None, row.english))
     participants = tuple(model.Participant(name) for name in meeting.people.order_by("attendee__id").values_list("name", flat=True))
-    return model.Record(str(meeting.pk), tuple(turns), meeting.duration, meeting.language or None, local_start(meeting), participants)
+    return model.Record(str(meeting.pk), tuple(found), meeting.duration, meeting.language or None, local_start(meeting), participants)
 
 
 def local_start(meeting: Meeting) -> datetime:

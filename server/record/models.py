@@ -96,3 +96,16 @@ class Edit(models.Model):
     class Meta:
         ordering = ["-number"]
         constraints = [models.UniqueConstraint(fields=["meeting", "number"], name="one_edit_a_number")]
+
+
+class Strike(models.Model):
+    """A passage was taken out for good: who, when, how much, and where in time; nothing of what it was. `spans`: [[start, end], …] in seconds."""
+
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="strikes")
+    user = models.ForeignKey("accounts.User", models.SET_NULL, null=True)
+    at = models.DateTimeField(default=timezone.now)
+    words = models.PositiveIntegerField()
+    spans = models.JSONField()
+
+    class Meta:
+        ordering = ["at", "id"]

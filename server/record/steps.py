@@ -19,7 +19,7 @@ from server.meetings.models import Meeting
 from server.problems import Refused
 from server.record.models import Line, Turn
 
-_FAR = 1_000_000
+FAR = 1_000_000
 """Numbers are moved by way of far ones, since no two rows may have the same at any moment."""
 
 
@@ -83,8 +83,8 @@ def _give(meeting: Meeting, step: dict) -> dict:
 
 def _shift(rows, after: int, by: int) -> None:
     """Numbers above `after` move by one up or down."""
-    rows.filter(number__gt=after).update(number=F("number") + _FAR)
-    rows.filter(number__gt=_FAR).update(number=F("number") - _FAR + by)
+    rows.filter(number__gt=after).update(number=F("number") + FAR)
+    rows.filter(number__gt=FAR).update(number=F("number") - FAR + by)
 
 
 def _cut(meeting: Meeting, step: dict) -> dict:

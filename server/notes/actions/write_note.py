@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
 
 from django.db import transaction
@@ -16,6 +17,7 @@ from server.meetings.models import Attendee, Meeting
 from server.minutes.models import Finding, MinutesLine
 from server.notes.models import Mark, Note
 from server.problems import Refused, not_allowed
+from server.record.models import Line
 from server.sharing.visibility import may_change
 
 
@@ -82,8 +84,11 @@ def remove_mark(membership: Membership, mark: Mark, removed: bool) -> None:
         tell(mark.meeting_id, "notes")
 
 
-def jot_action(membership: Membership, meeting: Meeting, text: str, owner: str, due: date | None, at: float) -> Finding:
-    """An action in a person's words; it rests on what was being said then, once there is a record, and stands in the minutes."""
+def jot_action(
+    membership: Membership, meeting: Meeting, text: str, owner: str, due: date | None, at: float, lines: Sequence[int] = ()
+) -> Finding:
+    """An action in a person's words, which stands in the minutes. It rests on the lines of these numbers; jotted down while people still
+    speak, on what was being said then, once there is a record."""
     if not may_change(membership, meeting):
         raise not_allowed("Guests jot down no actions. Tell a member.")
     if not text.strip():
@@ -105,8 +110,10 @@ def jot_action(membership: Membership, meeting: Meeting, text: str, owner: str, 
             end=at,
             jotted_by=membership.user,
         )
+        evidence = Line.objects.filter(meeting=meeting, number__in=lines)
+        finding.lines.set(evidence)
         last = MinutesLine.objects.filter(meeting=meeting, section="actions").aggregate(last=Max("position"))["last"]
-        MinutesLine.objects.create(
+        row = MinutesLine.objects.create(
             meeting=meeting,
             section="actions",
             position=0 if last is None else last + 1,
@@ -116,6 +123,7 @@ def jot_action(membership: Membership, meeting: Meeting, text: str, owner: str, 
             drawn=False,
             finding=finding,
         )
+        row.lines.set(evidence)
         log(membership.workspace, membership.user, "jot down action", meeting)
         tell(meeting.pk, "notes", "minutes")
     return finding

@@ -417,7 +417,7 @@ export interface paths {
         };
         /**
          * Record
-         * @description Turns and lines, in order.
+         * @description Turns and lines, in order, and where something was struck.
          */
         get: operations["server_record_api_record"];
         put?: never;
@@ -722,6 +722,46 @@ export interface paths {
          * @description Make the edit again that was taken back last.
          */
         post: operations["server_record_edits_api_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/strike/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description What would go, and what rests on it.
+         */
+        post: operations["server_record_strike_api_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/strike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Strike
+         * @description Strike it, under one's own name. It cannot be undone.
+         */
+        post: operations["server_record_strike_api_strike"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1101,7 +1141,7 @@ export interface paths {
         };
         /**
          * One Picture
-         * @description A picture of the screen. It never changes, so it may be kept by the one who sees it.
+         * @description A picture of the screen. It may be struck, so that it is asked for each time.
          */
         get: operations["server_capture_api_one_picture"];
         put?: never;
@@ -1912,6 +1952,186 @@ export interface paths {
         patch: operations["server_ask_api_change"];
         trace?: never;
     };
+    "/api/meetings/{meeting_id}/comments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Comments
+         * @description What people say about passages, and think of them; who can be mentioned.
+         */
+        get: operations["server_notes_comments_api_comments"];
+        put?: never;
+        /**
+         * Write
+         * @description Say something about a passage, or answer.
+         */
+        post: operations["server_notes_comments_api_write"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/reactions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reaction
+         * @description Think something of a passage, or no longer.
+         */
+        post: operations["server_notes_comments_api_reaction"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/comments/{comment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change
+         * @description Reword, remove or put back.
+         */
+        patch: operations["server_notes_comments_api_change"];
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/excerpts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Of Meeting
+         * @description The excerpts of a meeting.
+         */
+        get: operations["server_excerpts_api_of_meeting"];
+        put?: never;
+        /**
+         * Cut
+         * @description Cut an excerpt: a passage, or about half a minute around a moment.
+         */
+        post: operations["server_excerpts_api_cut"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/excerpts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Excerpts
+         * @description Excerpts that I cut or that are shared with me, the latest first.
+         */
+        get: operations["server_excerpts_api_excerpts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/excerpts/{excerpt_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Excerpt
+         * @description An excerpt, with what is said in it.
+         */
+        get: operations["server_excerpts_api_excerpt"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change
+         * @description Title, trim, share, remove or put back.
+         */
+        patch: operations["server_excerpts_api_change"];
+        trace?: never;
+    };
+    "/api/reels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Reels
+         * @description My reels, and those of others that hold something I may hear.
+         */
+        get: operations["server_excerpts_api_reels"];
+        put?: never;
+        /**
+         * Make
+         * @description Put excerpts in an order.
+         */
+        post: operations["server_excerpts_api_make"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reels/{reel_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Reel
+         * @description A reel: the excerpts of it that I may hear, in order.
+         */
+        get: operations["server_excerpts_api_reel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change One
+         * @description Title it, set what it plays and in which order, remove it or put it back.
+         */
+        patch: operations["server_excerpts_api_change_one"];
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2343,6 +2563,8 @@ export interface components {
             form: string;
             /** Playable */
             playable: boolean;
+            /** Withheld */
+            withheld: boolean;
             /** Timed */
             timed: boolean;
             /** Peaks */
@@ -2399,6 +2621,25 @@ export interface components {
         RecordOut: {
             /** Turns */
             turns: components["schemas"]["TurnOut"][];
+            /** Struck */
+            struck: components["schemas"]["StruckSpanOut"][];
+        };
+        /**
+         * StruckSpanOut
+         * @description Where something was struck, by whom and when.
+         */
+        StruckSpanOut: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** By */
+            by: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
         };
         /** TurnOut */
         TurnOut: {
@@ -2580,6 +2821,66 @@ export interface components {
                 number,
                 number
             ][] | null;
+        };
+        /** PreviewOut */
+        PreviewOut: {
+            /** Text */
+            text: string;
+            /** Words */
+            words: number;
+            /** Seconds */
+            seconds: number;
+            /** Files */
+            files: boolean;
+            /** Drawn */
+            drawn: components["schemas"]["RestingOut"][];
+            /** Own */
+            own: components["schemas"]["RestingOut"][];
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+        };
+        /** RestingOut */
+        RestingOut: {
+            /** Kind */
+            kind: string;
+            /** Text */
+            text: string;
+            /** Hand */
+            hand: string | null;
+        };
+        /**
+         * ChosenIn
+         * @description Words, from one to another: (number of a line, index of a word or -1 for its last); or seconds; or all of a voice.
+         */
+        ChosenIn: {
+            /** First */
+            first?: [
+                number,
+                number
+            ] | null;
+            /** Last */
+            last?: [
+                number,
+                number
+            ] | null;
+            /** Start */
+            start?: number | null;
+            /** End */
+            end?: number | null;
+            /** Voice */
+            voice?: number | null;
+        };
+        /** StruckOut */
+        StruckOut: {
+            /** Seconds */
+            seconds: number;
+        };
+        /** StrikeIn */
+        StrikeIn: {
+            /** Parts */
+            parts: components["schemas"]["PartIn"][];
         };
         /** DoubtOut */
         DoubtOut: {
@@ -3093,6 +3394,11 @@ export interface components {
              * @default 0
              */
             at: number;
+            /**
+             * Lines
+             * @default []
+             */
+            lines: number[];
         };
         /** GistLineOut */
         GistLineOut: {
@@ -3273,11 +3579,6 @@ export interface components {
             /** Reason */
             reason: string;
         };
-        /** StruckOut */
-        StruckOut: {
-            /** Seconds */
-            seconds: number;
-        };
         /** PartIn */
         PartIn: {
             /** Stretch */
@@ -3286,11 +3587,6 @@ export interface components {
             first: number;
             /** End */
             end: number;
-        };
-        /** StrikeIn */
-        StrikeIn: {
-            /** Parts */
-            parts: components["schemas"]["PartIn"][];
         };
         /** StopIn */
         StopIn: {
@@ -3508,6 +3804,259 @@ export interface components {
         QuestionPatch: {
             /** Shared */
             shared?: boolean | null;
+            /** Removed */
+            removed?: boolean | null;
+        };
+        /** CommentOut */
+        CommentOut: {
+            /** Id */
+            id: number;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Text */
+            text: string;
+            /** By */
+            by: string;
+            /** Initials */
+            initials: string;
+            /** Mine */
+            mine: boolean;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Changed */
+            changed: boolean;
+            /** After */
+            after: number | null;
+        };
+        /** CommentsOut */
+        CommentsOut: {
+            /** Comments */
+            comments: components["schemas"]["CommentOut"][];
+            /** Reactions */
+            reactions: components["schemas"]["ReactionOut"][];
+            /** Kinds */
+            kinds: string[];
+            /** People */
+            people: string[];
+        };
+        /** ReactionOut */
+        ReactionOut: {
+            /** Kind */
+            kind: string;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** By */
+            by: string[];
+            /** Mine */
+            mine: boolean;
+        };
+        /** WrittenOut */
+        WrittenOut: {
+            /** Id */
+            id: number;
+            /** Not Told */
+            not_told: string[];
+        };
+        /** CommentIn */
+        CommentIn: {
+            /** Text */
+            text: string;
+            /**
+             * Start
+             * @default 0
+             */
+            start: number;
+            /**
+             * End
+             * @default 0
+             */
+            end: number;
+            /** After */
+            after?: number | null;
+        };
+        /** ReactionIn */
+        ReactionIn: {
+            /** Kind */
+            kind: string;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /** CommentPatch */
+        CommentPatch: {
+            /** Text */
+            text?: string | null;
+            /** Removed */
+            removed?: boolean | null;
+        };
+        /**
+         * ExcerptOut
+         * @description `meeting` only where the caller may see it: an excerpt gives nothing else away.
+         */
+        ExcerptOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /** By */
+            by: string;
+            /** Mine */
+            mine: boolean;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Length */
+            length: number;
+            /** Seen */
+            seen: string;
+            /** Chosen */
+            chosen: string[];
+            /** Playable */
+            playable: boolean;
+            /** Meeting */
+            meeting: string | null;
+            /** Meeting Title */
+            meeting_title: string | null;
+            /** Start */
+            start: number | null;
+        };
+        /** OneExcerptOut */
+        OneExcerptOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /** By */
+            by: string;
+            /** Mine */
+            mine: boolean;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Length */
+            length: number;
+            /** Seen */
+            seen: string;
+            /** Chosen */
+            chosen: string[];
+            /** Playable */
+            playable: boolean;
+            /** Meeting */
+            meeting: string | null;
+            /** Meeting Title */
+            meeting_title: string | null;
+            /** Start */
+            start: number | null;
+            /** Said */
+            said: components["schemas"]["SaidOut"][];
+        };
+        /** SaidOut */
+        SaidOut: {
+            /** Speaker */
+            speaker: string;
+            /** Text */
+            text: string;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+        };
+        /**
+         * ExcerptIn
+         * @description Without `start` and `end`: about half a minute around `at`.
+         */
+        ExcerptIn: {
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /** Start */
+            start?: number | null;
+            /** End */
+            end?: number | null;
+            /** At */
+            at?: number | null;
+        };
+        /** ExcerptPatch */
+        ExcerptPatch: {
+            /** Title */
+            title?: string | null;
+            /** Start */
+            start?: number | null;
+            /** End */
+            end?: number | null;
+            seen?: components["schemas"]["Seen"] | null;
+            /** Chosen */
+            chosen?: string[] | null;
+            /** Removed */
+            removed?: boolean | null;
+        };
+        /**
+         * Seen
+         * @description Who may see it, besides those who see its meeting.
+         * @enum {string}
+         */
+        Seen: "nobody" | "chosen" | "workspace";
+        /** ReelOut */
+        ReelOut: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            /** By */
+            by: string;
+            /** Mine */
+            mine: boolean;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Length */
+            length: number;
+            /** Excerpts */
+            excerpts: components["schemas"]["ExcerptOut"][];
+        };
+        /** ReelIn */
+        ReelIn: {
+            /** Title */
+            title: string;
+            /**
+             * Excerpts
+             * @default []
+             */
+            excerpts: string[];
+        };
+        /** ReelPatch */
+        ReelPatch: {
+            /** Title */
+            title?: string | null;
+            /** Excerpts */
+            excerpts?: string[] | null;
             /** Removed */
             removed?: boolean | null;
         };
@@ -4475,6 +5024,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EditOut"];
+                };
+            };
+        };
+    };
+    server_record_strike_api_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewOut"];
+                };
+            };
+        };
+    };
+    server_record_strike_api_strike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StrikeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StruckOut"];
                 };
             };
         };
@@ -6054,6 +6655,310 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_notes_comments_api_comments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CommentsOut"];
+                };
+            };
+        };
+    };
+    server_notes_comments_api_write: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommentIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WrittenOut"];
+                };
+            };
+        };
+    };
+    server_notes_comments_api_reaction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReactionIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_notes_comments_api_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                comment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommentPatch"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_excerpts_api_of_meeting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExcerptOut"][];
+                };
+            };
+        };
+    };
+    server_excerpts_api_cut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExcerptIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OneExcerptOut"];
+                };
+            };
+        };
+    };
+    server_excerpts_api_excerpts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExcerptOut"][];
+                };
+            };
+        };
+    };
+    server_excerpts_api_excerpt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                excerpt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OneExcerptOut"];
+                };
+            };
+        };
+    };
+    server_excerpts_api_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                excerpt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExcerptPatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OneExcerptOut"];
+                };
+            };
+        };
+    };
+    server_excerpts_api_reels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReelOut"][];
+                };
+            };
+        };
+    };
+    server_excerpts_api_make: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReelIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReelOut"];
+                };
+            };
+        };
+    };
+    server_excerpts_api_reel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReelOut"];
+                };
+            };
+        };
+    };
+    server_excerpts_api_change_one: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReelPatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReelOut"];
+                };
             };
         };
     };

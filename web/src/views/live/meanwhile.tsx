@@ -111,7 +111,7 @@ function Jot({ meeting, seconds }: { meeting: Schemas["MeetingOut"]; seconds: nu
   const [owner, setOwner] = useState("");
   const [due, setDue] = useState("");
   const say = useSay();
-  const jot = useChange(() => the(client.POST("/api/meetings/{meeting_id}/actions", { params: { path: { meeting_id: meeting.id } }, body: { text, owner, due: due || null, at: seconds } })), keys.minutes(meeting.id), keys.today);
+  const jot = useChange(() => the(client.POST("/api/meetings/{meeting_id}/actions", { params: { path: { meeting_id: meeting.id } }, body: { text, owner, due: due || null, at: seconds, lines: [] } })), keys.minutes(meeting.id), keys.today);
   return (
     <form aria-label={t.notes.jot} onSubmit={(event) => { event.preventDefault(); if (text.trim()) jot.mutate(undefined, { onSuccess: () => { setText(""); setOwner(""); setDue(""); say(t.notes.jotted); } }); }}>
       <h2 className="mb-2 text-lg italic">{t.notes.jot}</h2>

@@ -1,0 +1,129 @@
+"""Excerpts: cut, titled, shared, removed."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from django.conf import settings
+from django.core.files import File
+from django.core.files.storage import default_storage
+from django.core.mail import send_mail
+from django.db import transaction
+from django.utils import timezone
+
+from core.media.copies import excerpt_copy
+from core.record.timeline import Span
+from server.accounts.models import Membership, User
+from server.audit.log import log
+from server.events import tell
+from server.excerpts.models import Excerpt, excerpt_path
+from server.meetings.models import Meeting
+from server.pipeline.files import local, scratch
+from server.problems import Refused, not_allowed
+from server.sharing.visibility import may_change
+
+SHORTEST, LONGEST = 0.5, 600.0
+"""Seconds of an excerpt. What is longer gives the meeting away, and is shared as the meeting."""
+
+
+def cut_excerpt(membership: Membership, meeting: Meeting, title: str, span: Span) -> Excerpt:
+    """Make an excerpt; nobody else sees it who does not see the meeting, until it is shared. Raises Refused."""
+    if not may_change(membership, meeting):
+        raise not_allowed("Guests cut no excerpts. Ask a member to.")
+    _check(meeting, span)
+    with transaction.atomic():
+        excerpt = Excerpt.objects.create(
+            meeting=meeting, user=membership.user, title=title.strip()[:200] or "Excerpt", start=span.start, end=span.end
+        )
+        log(membership.workspace, membership.user, "cut excerpt", meeting, seconds=round(span.duration, 1))
+        tell(meeting.pk, "comments")
+    return excerpt
+
+
+def _check(meeting: Meeting, span: Span) -> None:
+    if span.duration < SHORTEST:
+        raise Refused(422, "An excerpt has a length: choose more words.")
+    if span.duration > LONGEST:
+        raise Refused(422, f"An excerpt is at most {LONGEST / 60:.0f} minutes long. For more, let people see the meeting.")
+    if span.start < 0 or span.start >= meeting.duration:
+        raise Refused(422, "This passage is not in the recording.")
+
+
+def change_excerpt(
+    membership: Membership,
+    excerpt: Excerpt,
+    *,
+    title: str | None = None,
+    span: Span | None = None,
+    seen: str | None = None,
+    chosen: Sequence[str] | None = None,
+    removed: bool | None = None,
+) -> Excerpt:
+    """Title, trim, share, remove or put back one's own excerpt. chosen: names of members. Raises Refused."""
+    if excerpt.user_id != membership.user_id and not membership.manages:
+        raise not_allowed("An excerpt is changed by whoever cut it.")
+    with transaction.atomic():
+        if title is not None:
+            excerpt.title = title.strip()[:200] or excerpt.title
+        if span is not None:
+            _check(excerpt.meeting, span)
+            dropped, excerpt.start, excerpt.end, excerpt.sound = excerpt.sound.name, span.start, span.end, ""
+            if dropped:
+                transaction.on_commit(lambda: default_storage.delete(dropped))
+        fresh = _share(membership, excerpt, seen, chosen)
+        if removed is not None:
+            excerpt.removed_at = timezone.now() if removed else None
+        excerpt.save()
+        log(membership.workspace, membership.user, "change excerpt", excerpt.meeting, seen=excerpt.seen, removed=bool(excerpt.removed_at))
+    _tell(membership, excerpt, fresh)
+    return excerpt
+
+
+def _share(membership: Membership, excerpt: Excerpt, seen: str | None, chosen: Sequence[str] | None) -> list[User]:
+    """Returns those with whom it was not shared before."""
+    if seen is not None:
+        excerpt.seen = seen
+    if chosen is None:
+        return []
+    members = {(one.user.name or one.user.email): one.user for one in membership.workspace.memberships.select_related("user")}
+    if unknown := [name for name in chosen if name not in members]:
+        raise Refused(422, f"{unknown[0]} is not in this workspace. Invite them first.")
+    before = set(excerpt.chosen.values_list("pk", flat=True))
+    excerpt.chosen.set([members[name] for name in chosen])
+    return [members[name] for name in chosen if members[name].pk not in before and members[name] != membership.user]
+
+
+def _tell(membership: Membership, excerpt: Excerpt, people: Sequence[User]) -> None:
+    by = membership.user.name or membership.user.email
+    for user in people:
+        send_mail(
+            f"{by} shares an excerpt with you: {excerpt.title}",
+            f"{by} shares {excerpt.end - excerpt.start:.0f} seconds of a meeting with you. Hear and read them here:\n\n"
+            f"{settings.BASE_URL}/excerpts/{excerpt.pk}\n",
+            None,
+            [user.email],
+            fail_silently=True,
+        )
+
+
+def sound_of(excerpt: Excerpt) -> Excerpt:
+    """The excerpt with its sound, cut from the listening copy where it has not been cut yet. Raises Refused where there is none to give."""
+    recording = excerpt.meeting.recording
+    if not recording.listening:
+        raise Refused(404, "There is nothing to hear here: this meeting has no sound.")
+    if recording.withheld:
+        raise Refused(409, "Something was struck from this meeting. Its sound is being made anew without it; try again in a moment.")
+    if not excerpt.sound:
+        with scratch(excerpt.meeting_id) as folder, local(recording.listening) as path:
+            target = folder / "excerpt.webm"
+            excerpt_copy(path, target, Span(excerpt.start, excerpt.end))
+            with target.open("rb") as source:
+                name = default_storage.save(excerpt_path(excerpt, f"{excerpt.pk}.webm"), File(source))
+        # A strike or a trim that came meanwhile has made this cut worthless.
+        fresh = Excerpt.objects.filter(pk=excerpt.pk, start=excerpt.start, end=excerpt.end, sound="")
+        fresh = fresh.filter(meeting__recording__withheld=False, meeting__recording__listening=recording.listening.name)
+        if not fresh.update(sound=name):
+            default_storage.delete(name)
+            raise Refused(409, "This excerpt is being changed. Try again in a moment.")
+        excerpt.sound = name
+    return excerpt

@@ -1,0 +1,139 @@
+"""Comments and reactions."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+from pydantic import Field
+
+from server.accounts.current import membership_of, signed_in
+from server.accounts.models import Membership
+from server.meetings.seen import seen
+from server.notes.actions.comment import REACTIONS, change_comment, react, write_comment
+from server.notes.models import Comment
+from server.problems import Refused
+from server.sharing.visibility import visible_meetings
+
+router = Router(tags=["comments"], auth=signed_in)
+"""As part of a meeting."""
+one_router = Router(tags=["comments"], auth=signed_in)
+"""A comment by itself."""
+
+
+class CommentOut(Schema):
+    id: int
+    start: float
+    end: float
+    text: str
+    by: str
+    initials: str
+    mine: bool
+    at: datetime
+    changed: bool
+    after: int | None
+
+
+class ReactionOut(Schema):
+    kind: str
+    start: float
+    end: float
+    by: list[str]
+    mine: bool
+
+
+class CommentsOut(Schema):
+    comments: list[CommentOut]
+    reactions: list[ReactionOut]
+    kinds: list[str]
+    people: list[str]
+
+
+class CommentIn(Schema):
+    text: str = Field(max_length=4000)
+    start: float = 0.0
+    end: float = 0.0
+    after: int | None = None
+
+
+class WrittenOut(Schema):
+    id: int
+    not_told: list[str]
+
+
+class CommentPatch(Schema):
+    text: str | None = Field(None, max_length=4000)
+    removed: bool | None = None
+
+
+class ReactionIn(Schema):
+    kind: str
+    start: float
+    end: float
+    on: bool = True
+
+
+def _name(user) -> str:
+    return (user.name or user.email) if user else "Somebody who has left"
+
+
+@router.get("/{meeting_id}/comments", response=CommentsOut)
+def comments(request: HttpRequest, meeting_id: UUID):
+    """What people say about passages, and think of them; who can be mentioned."""
+    membership, found = seen(request, meeting_id)
+    reactions: dict[tuple, dict] = {}
+    for one in found.reactions.select_related("user"):
+        kept = reactions.setdefault((one.kind, one.start), {"kind": one.kind, "start": one.start, "end": one.end, "by": [], "mine": False})
+        kept["by"].append(_name(one.user))
+        kept["mine"] |= one.user_id == membership.user_id
+    return {
+        "comments": [
+            {
+                "id": one.pk,
+                "start": one.start,
+                "end": one.end,
+                "text": one.text,
+                "by": _name(one.user),
+                "initials": one.user.initials if one.user else "–",
+                "mine": one.user_id == membership.user_id,
+                "at": one.at,
+                "changed": one.changed_at is not None,
+                "after": one.after_id,
+            }
+            for one in found.comments.filter(removed_at=None).select_related("user")
+        ],
+        "reactions": list(reactions.values()),
+        "kinds": list(REACTIONS),
+        "people": sorted(_name(one.user) for one in Membership.objects.filter(workspace=membership.workspace).select_related("user")),
+    }
+
+
+@router.post("/{meeting_id}/comments", response={201: WrittenOut})
+def write(request: HttpRequest, meeting_id: UUID, payload: CommentIn):
+    """Say something about a passage, or answer."""
+    membership, found = seen(request, meeting_id)
+    after = found.comments.filter(pk=payload.after, removed_at=None).first() if payload.after else None
+    if payload.after and after is None:
+        raise Refused(404, "The comment that this answers is gone.")
+    comment, not_told = write_comment(membership, found, payload.text, payload.start, payload.end, after)
+    return 201, {"id": comment.pk, "not_told": not_told}
+
+
+@router.post("/{meeting_id}/reactions", response={204: None})
+def reaction(request: HttpRequest, meeting_id: UUID, payload: ReactionIn):
+    """Think something of a passage, or no longer."""
+    react(*seen(request, meeting_id), payload.kind, payload.start, payload.end, payload.on)
+    return 204, None
+
+
+@one_router.patch("/{comment_id}", response={204: None})
+def change(request: HttpRequest, comment_id: int, payload: CommentPatch):
+    """Reword, remove or put back."""
+    membership = membership_of(request)
+    found = Comment.objects.select_related("meeting").filter(pk=comment_id, meeting__in=visible_meetings(membership)).first()
+    if found is None:
+        raise Refused(404, "There is no such comment.")
+    change_comment(membership, found, payload.text, payload.removed)
+    return 204, None

@@ -1,0 +1,136 @@
+"""Take a passage out of a meeting for good: seen before it is done, done under one's name, and never undone."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.db import transaction
+from django.db.models import F, Max, Min
+
+from core.record.strike import Cut, Gone, Unstrikable, between_words, cut, of_voice, within_span
+from core.record.timeline import Span
+from server.accounts.models import Membership
+from server.audit.log import log
+from server.events import tell
+from server.meetings.models import Meeting
+from server.pipeline.models import StageRun
+from server.pipeline.stages import AFTER_STRIKE, stages_of
+from server.pipeline.tasks import begin
+from server.problems import Refused, not_allowed
+from server.record.keep import load_record
+from server.record.models import KnownVoice, Line, Strike, Turn, Voice
+from server.record.purge import Rests, purge, rests_on
+from server.record.steps import FAR, of_row
+from server.sharing.visibility import may_change
+
+_MAKING = ("gather", "take_in", "decode", "hear", "voices", "assemble")
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """What is to go: from a word of a line to another, (number of the line, index of the word or -1 for its last); or a span; or a voice."""
+
+    first: tuple[int, int] | None = None
+    last: tuple[int, int] | None = None
+    span: Span | None = None
+    voice: int | None = None
+
+
+@dataclass(frozen=True)
+class Strikes:
+    """What a strike would do. `text`: the words that go, as they are in the record."""
+
+    cut: Cut
+    text: str
+    rests: Rests
+    rows: list[Line]
+
+
+def preview(membership: Membership, meeting: Meeting, chosen: Chosen) -> Strikes:
+    """What would go, and what rests on it. Raises Refused."""
+    if not may_change(membership, meeting):
+        raise not_allowed("Guests strike nothing. Ask a member to.")
+    if any(run.stage in _MAKING and run.state != StageRun.State.DONE for run in meeting.stage_runs.all()):
+        raise Refused(409, "This meeting is still being worked on. Strike the passage when its record is there.")
+    if hasattr(meeting, "capture") and meeting.capture.stopped_at is None:
+        raise Refused(409, "This meeting is being captured. Stop it first, or strike back the last minutes in the capture.")
+    rows = list(Line.objects.filter(meeting=meeting).order_by("number"))
+    lines = [of_row(row) for row in rows]
+    try:
+        gone = _gone(meeting, chosen, lines)
+        found = cut(lines, gone, [chosen.span] if chosen.span else ())
+    except Unstrikable as problem:
+        raise Refused(422, str(problem)) from problem
+    rests = rests_on(meeting, found, [rows[index].pk for index in found.lines])
+    return Strikes(found, " … ".join(" ".join(run) for run in found.runs), rests, rows)
+
+
+def _gone(meeting: Meeting, chosen: Chosen, lines: list) -> Gone:
+    if chosen.span:
+        if chosen.span.start < 0:
+            raise Unstrikable("A recording begins at 0.")
+        return within_span(lines, chosen.span)
+    if chosen.voice is not None:
+        voice = Voice.objects.filter(meeting=meeting, pk=chosen.voice).select_related("person").first()
+        if voice is None:
+            raise Unstrikable("There is no such voice in this meeting.")
+        return of_voice(load_record(meeting), voice.name)
+    if not chosen.first or not chosen.last:
+        raise Unstrikable("Choose words, a span of time, or a voice.")
+    return between_words(lines, (chosen.first[0] - 1, chosen.first[1]), (chosen.last[0] - 1, chosen.last[1]))
+
+
+def strike(membership: Membership, meeting: Meeting, chosen: Chosen, name: str, before: str, take_own: bool) -> Strike:
+    """Strike it. name: one's own, typed as a signature. before: the words as the caller saw them, so that nothing else is struck.
+
+    What is kept in the database is gone when this returns; files are withheld until a durable job has written them anew. Raises Refused.
+    """
+    own = membership.user.name or membership.user.email
+    if name.strip().casefold() != own.casefold():
+        raise Refused(422, f"Type your own name, {own}, to strike. It cannot be undone.")
+    with transaction.atomic():
+        Meeting.objects.select_for_update().get(pk=meeting.pk)
+        # A stage that is keeping what it made of the old record is waited for; one that keeps it later finds that it is too late.
+        list(StageRun.objects.select_for_update().filter(meeting=meeting))
+        found = preview(membership, meeting, chosen)
+        if found.text != before:
+            raise Refused(409, "Somebody has changed this passage meanwhile. Look at what would go once more.", text=found.text)
+        voice = Voice.objects.filter(pk=chosen.voice).first() if chosen.voice else None
+        purge(meeting, found.cut, found.rests, [found.rows[index].number for index in found.cut.lines], take_own)
+        _cut_record(meeting, found)
+        if voice:
+            # What a person sounds like was learnt from what is struck now.
+            KnownVoice.objects.filter(meeting=meeting, person=voice.person_id).delete()
+        spans = [[round(span.start, 3), round(span.end, 3)] for span in found.cut.spans]
+        made = Strike.objects.create(meeting=meeting, user=membership.user, words=found.cut.words, spans=spans)
+        recording = meeting.recording
+        recording.withheld, recording.peaks = True, []
+        recording.save(update_fields=["withheld", "peaks"])
+        begin(meeting, tuple(stage for stage in AFTER_STRIKE if stage in stages_of(recording)))
+        log(membership.workspace, membership.user, "strike", meeting, words=found.cut.words, seconds=round(found.cut.seconds, 1))
+        tell(meeting.pk, "record", "minutes", "notes", "pictures", "review", "meeting", "progress")
+    return made
+
+
+def _cut_record(meeting: Meeting, found: Strikes) -> None:
+    """Lines keep what is left of them; what is empty goes; everything is counted anew. Voices without a word go, with what they sounded like."""
+    turns = set()
+    for index, left in found.cut.lines.items():
+        row = found.rows[index]
+        turns.add(row.turn_id)
+        if left is None:
+            row.delete()
+        else:
+            row.text, row.start, row.end, row.words = left.text, left.start, left.end, [word.packed() for word in left.words]
+            row.save(update_fields=["text", "start", "end", "words"])
+    for turn in Turn.objects.filter(pk__in=turns).annotate(first=Min("lines__start"), last=Max("lines__end")):
+        if turn.first is None:
+            turn.delete()
+        else:  # English of the whole turn says what is struck; it is made anew from what is left of the sound
+            Turn.objects.filter(pk=turn.pk).update(start=turn.first, end=turn.last, english="")
+    Voice.objects.filter(meeting=meeting, turns=None).delete()
+    for rows in (Turn.objects.filter(meeting=meeting), Line.objects.filter(meeting=meeting)):
+        keys = list(rows.order_by("number").values_list("pk", flat=True))
+        rows.update(number=F("number") + FAR)
+        model = rows.model
+        model.objects.bulk_update([model(pk=key, number=number) for number, key in enumerate(keys, start=1)], ["number"], batch_size=1000)

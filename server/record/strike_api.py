@@ -1,0 +1,89 @@
+"""Strike a passage: what would go, and taking it out for good."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+from pydantic import Field
+
+from core.record.timeline import Span
+from server.accounts.current import signed_in
+from server.meetings.seen import seen
+from server.minutes.models import Finding
+from server.record.actions import strike as act
+
+router = Router(tags=["record"], auth=signed_in)
+
+
+class ChosenIn(Schema):
+    """Words, from one to another: (number of a line, index of a word or -1 for its last); or seconds; or all of a voice."""
+
+    first: tuple[int, int] | None = None
+    last: tuple[int, int] | None = None
+    start: float | None = None
+    end: float | None = None
+    voice: int | None = None
+
+    def chosen(self) -> act.Chosen:
+        """The same for the action."""
+        span = Span(self.start, self.end) if self.start is not None and self.end is not None else None
+        return act.Chosen(self.first, self.last, span, self.voice)
+
+
+class StrikeIn(ChosenIn):
+    name: str = Field(max_length=200)
+    before: str
+    take_own: bool = True
+
+
+class RestingOut(Schema):
+    kind: str
+    text: str
+    hand: str | None
+
+
+class PreviewOut(Schema):
+    text: str
+    words: int
+    seconds: float
+    files: bool
+    drawn: list[RestingOut]
+    own: list[RestingOut]
+    counts: dict[str, int]
+
+
+class StruckOut(Schema):
+    words: int
+    seconds: float
+
+
+def _resting(row) -> dict:
+    if isinstance(row, Finding):
+        return {"kind": row.kind, "text": row.text, "hand": None}
+    return {"kind": "minutes", "text": row.text, "hand": row.hand_initials or None}
+
+
+@router.post("/{meeting_id}/strike/preview", response=PreviewOut)
+def preview(request: HttpRequest, meeting_id: UUID, payload: ChosenIn):
+    """What would go, and what rests on it."""
+    membership, found = seen(request, meeting_id)
+    would = act.preview(membership, found, payload.chosen())
+    return {
+        "text": would.text,
+        "words": would.cut.words,
+        "seconds": min(would.cut.seconds, found.duration),
+        "files": bool(found.recording.original),
+        "drawn": [_resting(row) for row in would.rests.drawn],
+        "own": [_resting(row) for row in would.rests.own],
+        "counts": dict(would.rests.counts),
+    }
+
+
+@router.post("/{meeting_id}/strike", response=StruckOut)
+def strike(request: HttpRequest, meeting_id: UUID, payload: StrikeIn):
+    """Strike it, under one's own name. It cannot be undone."""
+    membership, found = seen(request, meeting_id)
+    made = act.strike(membership, found, payload.chosen(), payload.name, payload.before, payload.take_own)
+    return {"words": made.words, "seconds": sum(end - start for start, end in made.spans)}
