@@ -75,7 +75,7 @@ def _paints(house: House, meeting: str, long: str) -> None:
                 page.get_by_label("Password").fill(PASSWORD)
                 page.get_by_role("button", name="Sign in").click()
                 page.get_by_role("heading", name="Today").wait_for()
-            times = [_useful_paint(page, house.url + path, name) for _ in range(5)]
+            times = [useful_paint(page, house.url + path, name) for _ in range(5)]
             middle = statistics.median(times)
             base = base or middle
             rows.append([name, f"{middle:.0f}", f"{max(times):.0f}", f"{middle / base:.1f}"])
@@ -83,7 +83,7 @@ def _paints(house: House, meeting: str, long: str) -> None:
     print("\n" + table(["view", "first useful paint, median ms", "worst of 5 ms", "times sign-in"], rows))
 
 
-def _useful_paint(page, address: str, name: str) -> float:
+def useful_paint(page, address: str, name: str) -> float:
     """Milliseconds from asking for the address until the view's own content is drawn: a heading, and for a spread a line of the record."""
     useful = (
         "[data-line]" if name.startswith("spread") else "main a[href^='/meetings/']" if name in ("Today", "Library", "search") else "h1"

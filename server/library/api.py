@@ -9,7 +9,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from server.accounts.current import membership_of, signed_in
-from server.library.queries import library_page, my_open_actions, new_meetings, search
+from server.library.queries import library_page, mentions_of, my_open_actions, new_meetings, search
 from server.meetings.api import LaneOut, WorkOut, lanes_of
 from server.meetings.models import Meeting, Person, Series
 from server.pipeline.queries import being_worked_on
@@ -53,7 +53,17 @@ class WorkingOut(Schema):
     work: WorkOut
 
 
+class MentionOut(Schema):
+    comment: int
+    by: str
+    at: datetime
+    meeting: UUID
+    meeting_title: str
+    start: float
+
+
 class TodayOut(Schema):
+    mentions: list[MentionOut]
     working: list[WorkingOut]
     new: list[RowOut]
     actions: list[ActionOut]
@@ -129,6 +139,17 @@ def today(request: HttpRequest):
                 "line": min((line.number for line in a.lines.all()), default=1),
             }
             for a in my_open_actions(membership)[:50]
+        ],
+        "mentions": [
+            {
+                "comment": one.pk,
+                "by": (one.user.name or one.user.email) if one.user else "",
+                "at": one.at,
+                "meeting": one.meeting_id,
+                "meeting_title": one.meeting.title,
+                "start": one.start,
+            }
+            for one in mentions_of(membership)[:5]
         ],
         "meetings": meetings.count(),
     }

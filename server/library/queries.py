@@ -7,14 +7,16 @@ import binascii
 import json
 from collections import defaultdict
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from django.contrib.postgres.search import SearchHeadline, SearchQuery, SearchRank
-from django.db.models import Count, F, Max, Prefetch, Q, QuerySet
+from django.db.models import Count, Exists, F, Max, OuterRef, Prefetch, Q, QuerySet
+from django.utils import timezone
 
 from server.accounts.models import Membership
 from server.meetings.models import Meeting
 from server.minutes.models import Finding
+from server.notes.models import Comment
 from server.problems import Refused
 from server.record.models import Line
 from server.sharing.visibility import listed_meetings
@@ -22,6 +24,7 @@ from server.sharing.visibility import listed_meetings
 PAGE = 40
 _START, _STOP = "\x02", "\x03"  # around each hit of a snippet: signs that no text holds
 _SNIPPETS = 3
+_MENTIONED = timedelta(days=21)
 
 
 def with_people(meetings: QuerySet[Meeting]) -> QuerySet[Meeting]:
@@ -114,6 +117,25 @@ def my_open_actions(membership: Membership) -> QuerySet[Finding]:
         .select_related("meeting")
         .prefetch_related(Prefetch("lines", Line.objects.only("number")))
         .order_by(F("due").asc(nulls_last=True), "meeting__started_at")
+    )
+
+
+def mentions_of(membership: Membership) -> QuerySet[Comment]:
+    """Comments of the last weeks that mention one and that one has not answered, the latest first."""
+    answered = Comment.objects.filter(user=membership.user, removed_at=None).filter(
+        Q(after=OuterRef("pk")) | Q(after=OuterRef("after"), at__gt=OuterRef("at"))
+    )
+    return (
+        Comment.objects.filter(
+            ~Exists(answered),
+            meeting__in=listed_meetings(membership),
+            mentions=membership.user,
+            removed_at=None,
+            at__gt=timezone.now() - _MENTIONED,
+        )
+        .exclude(user=membership.user)
+        .select_related("user", "meeting")
+        .order_by("-at")
     )
 
 

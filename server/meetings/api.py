@@ -58,6 +58,7 @@ class RecordingOut(Schema):
     form: str
     playable: bool
     withheld: bool
+    picture: bool
     timed: bool
     peaks: list[float]
 
@@ -185,6 +186,7 @@ def meeting(request: HttpRequest, meeting_id: UUID):
             "form": recording.form,
             "playable": bool(recording.listening) and not recording.withheld,
             "withheld": recording.withheld,
+            "picture": bool(recording.facts.get("picture")),
             "timed": recording.facts.get("timed", True),
             "peaks": recording.peaks,
         },

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable
 from datetime import date, datetime
 from uuid import UUID
 
-from django.http import HttpRequest
+from django.db.models import Exists, OuterRef, Q
+from django.http import HttpRequest, JsonResponse
 from ninja import Router, Schema
 from pydantic import Field
 
@@ -123,7 +125,7 @@ class _Evidence:
         return next((start for _, start in self.of[type(row)].get(row.pk, ())), None)
 
 
-def _finding(row: Finding, evidence: _Evidence) -> dict:
+def _finding(row: Finding, evidence: _Evidence, earlier: Iterable[Finding]) -> dict:
     return {
         "id": row.pk,
         "kind": row.kind,
@@ -135,7 +137,7 @@ def _finding(row: Finding, evidence: _Evidence) -> dict:
         "done": row.done_at is not None,
         "start": row.start,
         "lines": evidence.numbers(row),
-        "earlier": [{"text": one.text, "start": one.start, "lines": evidence.numbers(one)} for one in row.earlier.all()],
+        "earlier": [{"text": one.text, "start": one.start, "lines": evidence.numbers(one)} for one in earlier],
     }
 
 
@@ -156,36 +158,46 @@ def _minutes_line(row: MinutesLine, evidence: _Evidence, finding: dict | None) -
 
 def _one_line(row: MinutesLine) -> dict:
     evidence = _Evidence(row.meeting)
-    return _minutes_line(row, evidence, _finding(row.finding, evidence) if row.finding else None)
+    return _minutes_line(row, evidence, _finding(row.finding, evidence, row.finding.earlier.all()) if row.finding else None)
 
 
 def _one_finding(row: Finding) -> dict:
-    return _finding(row, _Evidence(row.meeting))
+    return _finding(row, _Evidence(row.meeting), row.earlier.all())
 
 
+MOST_PROPOSED = 40
+"""Of what is not sure enough to be stated, the likeliest so many are shown; as they are answered, others take their place."""
 _OF_MINUTES = ("decision", "action", "question")
 
 
 @router.get("/{meeting_id}/minutes", response=MinutesOut)
 def minutes(request: HttpRequest, meeting_id: UUID):
-    """Lines, those taken out too so that they can be put back; what is proposed, likeliest first; chapters; key terms."""
+    """Lines, those taken out too so that they can be put back; what is proposed, likeliest first; what stands, dates and figures too;
+    chapters; key terms."""
     _, found = seen(request, meeting_id)
     evidence = _Evidence(found)
-    drawn = {row.pk: _finding(row, evidence) for row in found.findings.order_by("start").prefetch_related("earlier")}
-    findings = [finding for finding in drawn.values() if finding["kind"] in _OF_MINUTES]
+    proposed = found.findings.filter(status="proposed", kind__in=_OF_MINUTES).order_by("-confidence", "start")[:MOST_PROPOSED]
+    shown = found.findings.filter(~Q(status="proposed") | Exists(MinutesLine.objects.filter(finding=OuterRef("pk"))))
+    rows = [*shown.order_by("start"), *proposed]
+    earlier = defaultdict(list)
+    for row in rows:
+        earlier[row.replaced_by_id].append(row)
+    drawn = {row.pk: _finding(row, evidence, earlier[row.pk]) for row in rows}
     lines = [_minutes_line(row, evidence, drawn.get(row.finding_id)) for row in found.minutes_lines.select_related("hand")]
     template = template_of(found)
     stated = [line["section"] for line in lines if not line["removed"]]
-    return {
+    made = {
         "template": template.kind,
         "chosen": bool(found.template),
         "sections": [{"key": key, "heading": heading} for key, heading in sections_of(found, stated, template).items()],
         "lines": lines,
-        "proposed": sorted((f for f in findings if f["status"] == "proposed"), key=lambda f: -f["confidence"]),
-        "findings": [f for f in findings if f["status"] == "standing"],
-        "chapters": list(found.chapters.order_by("start")),
+        "proposed": [drawn[row.pk] for row in proposed],
+        "findings": [finding for finding in drawn.values() if finding["status"] == "standing"],
+        "chapters": list(found.chapters.order_by("start").values("title", "turn", "start")),
         "topics": [{"text": text, "count": count} for text, count in found.topics],
     }
+    # Hours of talk have thousands of findings; checking each against the schema takes longer than fetching them.
+    return JsonResponse(made)
 
 
 class NewLineIn(Schema):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from datetime import datetime
 from uuid import UUID
 
@@ -12,6 +13,7 @@ from pydantic import Field
 from core.planning.airtime import DEFINITIONS, airtime
 from core.record.model import Word
 from core.record.review import unsure_spans
+from core.record.strike import timed_words
 from core.record.timeline import Span
 from core.voices.naming import propose_names
 from server.accounts.current import membership_of, signed_in
@@ -23,8 +25,12 @@ from server.record.actions.remember_voice import forget_voice, remember_voice
 from server.record.keep import load_record
 from server.record.models import KnownVoice, Line, Voice
 from server.record.out import FORMS, record_file
+from server.record.steps import of_row
+from server.sharing.visibility import listed_meetings
 
 router = Router(tags=["record"], auth=signed_in)
+LONGEST_WORDS = 600.0
+"""Seconds whose words are given at a time."""
 known_router = Router(tags=["voices"], auth=signed_in)
 
 
@@ -71,7 +77,7 @@ class RecordOut(Schema):
     struck: list[StruckSpanOut]
 
 
-class NameIn(Schema):
+class VoiceNameIn(Schema):
     name: str = Field(max_length=120)
 
 
@@ -152,6 +158,26 @@ def _in_doubt(kept: list, text: str, checked: bool) -> dict:
     }
 
 
+class LineWordsOut(Schema):
+    line: int
+    words: list[tuple[str, float, float]]
+
+
+@router.get("/{meeting_id}/record/words", response=list[LineWordsOut])
+def words_of(request: HttpRequest, meeting_id: UUID, start: float, end: float):
+    """The words of the lines said between two seconds, each with its own; where they are not known, they share out the line's."""
+    _, found = seen(request, meeting_id)
+    if not 0 <= start < end <= start + LONGEST_WORDS:
+        raise Refused(422, f"Ask for the words of up to {LONGEST_WORDS / 60:.0f} minutes.")
+    rows = Line.objects.filter(meeting=found, start__lt=end, end__gt=start).order_by("number")
+    said = [
+        {"line": row.number, "words": [(word.text, round(word.start, 3), round(word.end, 3)) for word in timed_words(of_row(row))]}
+        for row in rows
+    ]
+    # As with the record: checking every word against the schema takes longer than fetching them.
+    return JsonResponse(said, safe=False)
+
+
 @router.get("/{meeting_id}/record.{form}", response={200: str})
 def record_export(
     request: HttpRequest,
@@ -220,8 +246,29 @@ def airtime_of(request: HttpRequest, meeting_id: UUID, start: float | None = Non
     return {"people": list(air.people), "whole": air.whole.duration, "silence": air.silence, "definitions": DEFINITIONS}
 
 
+class OwnAirOut(AirOut):
+    meeting: UUID
+    title: str
+    started_at: datetime
+
+
+@router.get("/{meeting_id}/airtime/series", response=list[OwnAirOut])
+def own_airtime(request: HttpRequest, meeting_id: UUID):
+    """One's own figures in every meeting of the series that one sees, in order; nobody else's."""
+    membership, found = seen(request, meeting_id)
+    if found.series is None:
+        raise Refused(404, "This meeting is not part of a series. Name one in its settings.")
+    figures = []
+    for meeting in listed_meetings(membership).filter(series=found.series).order_by("started_at"):
+        own = set(Voice.objects.filter(meeting=meeting, person__user=membership.user).values_list("person__name", flat=True))
+        if own:
+            heading = {"meeting": meeting.pk, "title": meeting.title, "started_at": meeting.started_at}
+            figures += [{**asdict(one), **heading} for one in airtime(load_record(meeting)).people if one.speaker in own]
+    return figures
+
+
 @router.post("/{meeting_id}/voices/{voice_id}/name", response=VoiceOut)
-def name(request: HttpRequest, meeting_id: UUID, voice_id: int, payload: NameIn):
+def name(request: HttpRequest, meeting_id: UUID, voice_id: int, payload: VoiceNameIn):
     """Whose voice it is; an empty name takes it back."""
     membership, found = seen(request, meeting_id)
     voice = Voice.objects.filter(pk=voice_id, meeting=found).select_related("meeting", "person").first()

@@ -32,7 +32,7 @@ class ChosenIn(Schema):
         return act.Chosen(self.first, self.last, span, self.voice)
 
 
-class StrikeIn(ChosenIn):
+class StrikePassageIn(ChosenIn):
     name: str = Field(max_length=200)
     before: str
     take_own: bool = True
@@ -54,7 +54,7 @@ class PreviewOut(Schema):
     counts: dict[str, int]
 
 
-class StruckOut(Schema):
+class StrikeOut(Schema):
     words: int
     seconds: float
 
@@ -81,8 +81,8 @@ def preview(request: HttpRequest, meeting_id: UUID, payload: ChosenIn):
     }
 
 
-@router.post("/{meeting_id}/strike", response=StruckOut)
-def strike(request: HttpRequest, meeting_id: UUID, payload: StrikeIn):
+@router.post("/{meeting_id}/strike", response=StrikeOut)
+def strike(request: HttpRequest, meeting_id: UUID, payload: StrikePassageIn):
     """Strike it, under one's own name. It cannot be undone."""
     membership, found = seen(request, meeting_id)
     made = act.strike(membership, found, payload.chosen(), payload.name, payload.before, payload.take_own)

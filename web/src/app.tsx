@@ -1,9 +1,9 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { Toast } from "radix-ui";
-import { Component, type ReactNode } from "react";
+import { Component, lazy, Suspense, type ComponentType, type ReactNode } from "react";
 import { BrowserRouter, Navigate, Outlet, Route, Routes, useLocation } from "react-router";
-import { Problem } from "./api/client";
-import { useMe } from "./api/hooks";
+import { client, Problem, the } from "./api/client";
+import { keys, useMe } from "./api/hooks";
 import { Frame } from "./parts/frame";
 import { Wait } from "./parts/states";
 import { Sayings } from "./parts/sayings";
@@ -11,17 +11,19 @@ import { t } from "./texts";
 import { FoundWorkspace, Invited, NewPassword, SignIn } from "./views/signin/signin";
 import { Today } from "./views/today/today";
 import { Library } from "./views/library/library";
-import { Spread } from "./views/spread/spread";
-import { Capture } from "./views/capture/capture";
-import { Captions } from "./views/live/captions";
-import { NoticePage } from "./views/notice/notice";
-import { Rehearsal } from "./views/capture/rehearsal";
-import { Give } from "./views/give/give";
-import { Review } from "./views/review/review";
-import { Templates } from "./views/templates/templates";
-import { Words } from "./views/words/words";
-import { Settings } from "./views/settings/settings";
-import { Account } from "./views/account/account";
+
+/** A view that is fetched when it is first gone to, so that none waits for the others. */
+function later<Name extends string>(view: () => Promise<Record<Name, ComponentType>>, name: Name) {
+  return lazy(async () => ({ default: (await view())[name] }));
+}
+
+const spread = () => import("./views/spread/spread");
+const [Spread, Capture, Rehearsal, Captions] = [later(spread, "Spread"), later(() => import("./views/capture/capture"), "Capture"), later(() => import("./views/capture/rehearsal"), "Rehearsal"), later(() => import("./views/live/captions"), "Captions")];
+const [NoticePage, Give, Review, Words] = [later(() => import("./views/notice/notice"), "NoticePage"), later(() => import("./views/give/give"), "Give"), later(() => import("./views/review/review"), "Review"), later(() => import("./views/words/words"), "Words")];
+const [Excerpts, ExcerptPage, ReelPage] = [later(() => import("./views/excerpts/excerpts"), "Excerpts"), later(() => import("./views/excerpts/excerpt"), "ExcerptPage"), later(() => import("./views/excerpts/reel"), "ReelPage")];
+const [Templates, Settings, Account] = [later(() => import("./views/templates/templates"), "Templates"), later(() => import("./views/settings/settings"), "Settings"), later(() => import("./views/account/account"), "Account")];
+// A page that was open when a new build came asks for files that are gone.
+window.addEventListener("vite:preloadError", () => location.reload());
 
 const cache = new QueryClient({
   defaultOptions: { queries: { staleTime: 5_000, retry: (count, error) => count < 2 && !(error instanceof Problem && error.status >= 400 && error.status < 500) } },
@@ -37,6 +39,19 @@ class Guard extends Component<{ children: ReactNode }, { broken: boolean }> {
   }
 }
 
+/** What a meeting's page will ask for, asked for while the page itself is still on its way. */
+function ahead(): void {
+  const id = /^\/meetings\/([0-9a-f-]{36})$/u.exec(location.pathname)?.[1];
+  if (!id) return;
+  void spread();
+  const at = { params: { path: { meeting_id: id } } };
+  void cache.prefetchQuery({ queryKey: keys.me, queryFn: () => the(client.GET("/api/me")) });
+  void cache.prefetchQuery({ queryKey: keys.meeting(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}", at)) });
+  void cache.prefetchQuery({ queryKey: keys.record(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/record", at)) });
+  void cache.prefetchQuery({ queryKey: keys.minutes(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/minutes", at)) });
+}
+ahead();
+
 /** Whoever is not signed in is sent to the door, and back to where they wanted to go. */
 function Inside() {
   const me = useMe();
@@ -45,7 +60,7 @@ function Inside() {
   if (me.error instanceof Problem && me.error.status === 401) return <Navigate to={`/sign-in?to=${encodeURIComponent(where.pathname + where.search)}`} replace />;
   if (me.error) return <p className="p-8">{me.error.message}</p>;
   if (!me.data.workspace) return <FoundWorkspace />;
-  return <Frame me={me.data}><Outlet /></Frame>;
+  return <Frame me={me.data}><Suspense fallback={<Wait />}><Outlet /></Suspense></Frame>;
 }
 
 export function App() {
@@ -55,7 +70,7 @@ export function App() {
         <Toast.Provider duration={8000} swipeDirection="down">
           <Sayings>
             <BrowserRouter>
-              <Routes>
+              <Suspense fallback={<Wait />}><Routes>
                 <Route path="/sign-in" element={<SignIn />} />
                 <Route path="/invited/:token" element={<Invited />} />
                 <Route path="/password/:key" element={<NewPassword />} />
@@ -69,13 +84,16 @@ export function App() {
                   <Route path="/give" element={<Give />} />
                   <Route path="/meetings/:id" element={<Spread />} />
                   <Route path="/meetings/:id/review" element={<Review />} />
+                  <Route path="/excerpts" element={<Excerpts />} />
+                  <Route path="/excerpts/:id" element={<ExcerptPage />} />
+                  <Route path="/reels/:id" element={<ReelPage />} />
                   <Route path="/words" element={<Words />} />
                   <Route path="/templates" element={<Templates />} />
                   <Route path="/meetings/:id/settings" element={<Settings />} />
                   <Route path="/account" element={<Account />} />
                   <Route path="*" element={<p className="p-8">{t.problem.missing}</p>} />
                 </Route>
-              </Routes>
+              </Routes></Suspense>
             </BrowserRouter>
           </Sayings>
         </Toast.Provider>

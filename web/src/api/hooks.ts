@@ -9,6 +9,7 @@ export const keys = {
   live: (id: string) => ["meeting", id, "live"] as const, notes: (id: string) => ["meeting", id, "notes"] as const,
   agenda: (id: string) => ["meeting", id, "agenda"] as const, words: ["words"] as const, knownVoices: ["voices"] as const, review: (id: string) => ["meeting", id, "review"] as const, proposals: (id: string) => ["meeting", id, "proposals"] as const, pictures: (id: string) => ["meeting", id, "pictures"] as const, notices: (id: string) => ["meeting", id, "notices"] as const, agendas: ["agendas"] as const, workspace: ["workspace"] as const,
   questions: (id: string) => ["meeting", id, "questions"] as const, versions: (id: string) => ["meeting", id, "minutes", "versions"] as const, templates: ["templates"] as const, edits: (id: string) => ["meeting", id, "record", "edits"] as const,
+  comments: (id: string) => ["meeting", id, "comments"] as const, said: (id: string, from: number) => ["meeting", id, "record", "said", from] as const, excerpts: ["excerpts"] as const, excerpt: (id: string) => ["excerpts", id] as const, reels: ["reels"] as const,
 };
 
 const at = (id: string) => ({ params: { path: { meeting_id: id } } });
@@ -84,6 +85,10 @@ export const useMinutes = (id: string) => useQuery({
 export const useQuestions = (id: string, wanted: boolean) => useQuery({ queryKey: keys.questions(id), enabled: wanted, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/questions", at(id))) });
 export const useVersions = (id: string) => useQuery({ queryKey: keys.versions(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/minutes/versions", at(id))) });
 export const useEdits = (id: string) => useQuery({ queryKey: keys.edits(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/edits", at(id))) });
+export const useComments = (id: string) => useQuery({ queryKey: keys.comments(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/comments", at(id))) });
+export const useExcerpts = () => useQuery({ queryKey: keys.excerpts, queryFn: () => the(client.GET("/api/excerpts")) });
+export const useExcerpt = (id: string) => useQuery({ queryKey: keys.excerpt(id), queryFn: () => the(client.GET("/api/excerpts/{excerpt_id}", { params: { path: { excerpt_id: id } } })) });
+export const useReels = () => useQuery({ queryKey: keys.reels, queryFn: () => the(client.GET("/api/reels")) });
 export const useTemplates = () => useQuery({ queryKey: keys.templates, staleTime: 60_000, queryFn: () => the(client.GET("/api/templates")) });
 export const useKinds = () => useQuery({ queryKey: ["kinds"], staleTime: Infinity, queryFn: () => the(client.GET("/api/minutes/kinds")) });
 

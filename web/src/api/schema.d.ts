@@ -428,6 +428,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meetings/{meeting_id}/record/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Words Of
+         * @description The words of the lines said between two seconds, each with its own; where they are not known, they share out the line's.
+         */
+        get: operations["server_record_api_words_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meetings/{meeting_id}/record.{form}": {
         parameters: {
             query?: never;
@@ -460,6 +480,26 @@ export interface paths {
          * @description Who spoke how much, over the meeting or a part of it, and what each figure counts.
          */
         get: operations["server_record_api_airtime_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/airtime/series": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own Airtime
+         * @description One's own figures in every meeting of the series that one sees, in order; nobody else's.
+         */
+        get: operations["server_record_api_own_airtime"];
         put?: never;
         post?: never;
         delete?: never;
@@ -961,7 +1001,8 @@ export interface paths {
         };
         /**
          * Minutes
-         * @description Lines, those taken out too so that they can be put back; what is proposed, likeliest first; chapters; key terms.
+         * @description Lines, those taken out too so that they can be put back; what is proposed, likeliest first; what stands, dates and figures too;
+         *     chapters; key terms.
          */
         get: operations["server_minutes_api_minutes"];
         put?: never;
@@ -2291,6 +2332,27 @@ export interface components {
             /** Bars */
             bars: number[];
         };
+        /** MentionOut */
+        MentionOut: {
+            /** Comment */
+            comment: number;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
+            /** Meeting Title */
+            meeting_title: string;
+            /** Start */
+            start: number;
+        };
         /** RowOut */
         RowOut: {
             /**
@@ -2328,6 +2390,8 @@ export interface components {
         };
         /** TodayOut */
         TodayOut: {
+            /** Mentions */
+            mentions: components["schemas"]["MentionOut"][];
             /** Working */
             working: components["schemas"]["WorkingOut"][];
             /** New */
@@ -2565,6 +2629,8 @@ export interface components {
             playable: boolean;
             /** Withheld */
             withheld: boolean;
+            /** Picture */
+            picture: boolean;
             /** Timed */
             timed: boolean;
             /** Peaks */
@@ -2658,6 +2724,17 @@ export interface components {
             /** Lines */
             lines: components["schemas"]["LineOut"][];
         };
+        /** LineWordsOut */
+        LineWordsOut: {
+            /** Line */
+            line: number;
+            /** Words */
+            words: [
+                string,
+                number,
+                number
+            ][];
+        };
         /** AirOut */
         AirOut: {
             /** Speaker */
@@ -2689,6 +2766,42 @@ export interface components {
             definitions: {
                 [key: string]: string;
             };
+        };
+        /** OwnAirOut */
+        OwnAirOut: {
+            /** Speaker */
+            speaker: string;
+            /** Seconds */
+            seconds: number;
+            /** Share */
+            share: number;
+            /** Turns */
+            turns: number;
+            /** Longest */
+            longest: number;
+            /** Pace */
+            pace: number;
+            /** Questions */
+            questions: number;
+            /** Interruptions */
+            interruptions: number;
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
+            /** Title */
+            title: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+        };
+        /** VoiceNameIn */
+        VoiceNameIn: {
+            /** Name */
+            name: string;
         };
         /** ProposalOut */
         ProposalOut: {
@@ -2872,15 +2985,40 @@ export interface components {
             /** Voice */
             voice?: number | null;
         };
-        /** StruckOut */
-        StruckOut: {
+        /** StrikeOut */
+        StrikeOut: {
+            /** Words */
+            words: number;
             /** Seconds */
             seconds: number;
         };
-        /** StrikeIn */
-        StrikeIn: {
-            /** Parts */
-            parts: components["schemas"]["PartIn"][];
+        /** StrikePassageIn */
+        StrikePassageIn: {
+            /** First */
+            first?: [
+                number,
+                number
+            ] | null;
+            /** Last */
+            last?: [
+                number,
+                number
+            ] | null;
+            /** Start */
+            start?: number | null;
+            /** End */
+            end?: number | null;
+            /** Voice */
+            voice?: number | null;
+            /** Name */
+            name: string;
+            /** Before */
+            before: string;
+            /**
+             * Take Own
+             * @default true
+             */
+            take_own: boolean;
         };
         /** DoubtOut */
         DoubtOut: {
@@ -3579,6 +3717,11 @@ export interface components {
             /** Reason */
             reason: string;
         };
+        /** StruckOut */
+        StruckOut: {
+            /** Seconds */
+            seconds: number;
+        };
         /** PartIn */
         PartIn: {
             /** Stretch */
@@ -3587,6 +3730,11 @@ export interface components {
             first: number;
             /** End */
             end: number;
+        };
+        /** StrikeIn */
+        StrikeIn: {
+            /** Parts */
+            parts: components["schemas"]["PartIn"][];
         };
         /** StopIn */
         StopIn: {
@@ -4647,6 +4795,31 @@ export interface operations {
             };
         };
     };
+    server_record_api_words_of: {
+        parameters: {
+            query: {
+                start: number;
+                end: number;
+            };
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineWordsOut"][];
+                };
+            };
+        };
+    };
     server_record_api_record_export: {
         parameters: {
             query?: {
@@ -4704,6 +4877,28 @@ export interface operations {
             };
         };
     };
+    server_record_api_own_airtime: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnAirOut"][];
+                };
+            };
+        };
+    };
     server_record_api_name: {
         parameters: {
             query?: never;
@@ -4716,7 +4911,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NameIn"];
+                "application/json": components["schemas"]["VoiceNameIn"];
             };
         };
         responses: {
@@ -5065,7 +5260,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StrikeIn"];
+                "application/json": components["schemas"]["StrikePassageIn"];
             };
         };
         responses: {
@@ -5075,7 +5270,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StruckOut"];
+                    "application/json": components["schemas"]["StrikeOut"];
                 };
             };
         };

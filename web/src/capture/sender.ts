@@ -64,7 +64,8 @@ export class Sender {
 
 interface Outcome { sent: boolean; gone: boolean; said: string | null }
 
-async function send(letter: Letter): Promise<Outcome> {
+/** Send one letter and say what became of it: it is kept, its capture is gone, or it is to be tried again. */
+export async function send(letter: Letter): Promise<Outcome> {
   try {
     const answer = await fetch(...(await asRequest(letter)));
     if (answer.ok) return { sent: true, gone: false, said: null };

@@ -1,11 +1,12 @@
 import { agenda, capture, live, notes, notice, rehearsal, workspace } from "./capture.en";
 import { review, voices, words } from "./hearing.en";
 import { ask, minutes, templates } from "./minutes.en";
+import { passages } from "./passages.en";
 import { record } from "./record.en";
 
 /** Every text of the interface, in English. Another language is another file of the same shape. */
 export const en = {
-  agenda, capture, live, notes, notice, rehearsal, workspace, review, voices, words, ask, minutes, templates, record,
+  agenda, capture, live, notes, notice, rehearsal, workspace, review, voices, words, ask, minutes, templates, record, passages,
   name: "Aftershower",
   nav: { today: "Today", library: "Library", give: "Give files", account: "Account", signOut: "Sign out", shortcuts: "Shortcuts", main: "Main", skip: "Skip to the page" },
   door: {
@@ -57,7 +58,7 @@ export const en = {
     title: "Account", me: "Me", keep: "Keep", scheme: "Light", schemes: { auto: "As the device", day: "Day", night: "Night" } as Record<string, string>, members: "Members", invite: "Invite", inviteHint: "A mail with a way in, open for two weeks.", invited: "Invited", withdraw: "Take back",
     roles: { owner: "Owner", admin: "Admin", member: "Member", guest: "Guest" } as Record<string, string>, role: "Role", times: (zone: string) => `Times are shown for ${zone}.`, sent: (email: string) => `A mail is on its way to ${email}.`, roleOf: (name: string) => `Role of ${name}`,
   },
-  shortcuts: { title: "Shortcuts", rows: [["Space", "play or pause"], [", and .", "a line back, a line on"], ["< and >", "a chapter back, a chapter on"], ["/", "search"], ["m, a and r", "to the minutes, to asking, to the record"], ["1 and 2", "Today, Library"], ["e", "correct the chosen line"], ["f", "find in the record"], ["[ and ]", "a hit back, a hit on"], ["u and U", "take a change of the record back, make it again"], ["c", "capture"], ["o", "off and on the record"], ["k", "mark what was just said"], ["?", "this list"]] as [string, string][], close: "Close" },
+  shortcuts: { title: "Shortcuts", rows: [["Space", "play or pause"], [", and .", "a line back, a line on"], ["< and >", "a chapter back, a chapter on"], ["/", "search"], ["m, a and r", "to the minutes, to asking, to the record"], ["1 and 2", "Today, Library"], ["e", "correct the chosen line"], ["f", "find in the record"], ["[ and ]", "a hit back, a hit on"], ["u and U", "take a change of the record back, make it again"], ["c", "capture"], ["o", "off and on the record"], ["k", "mark what was just said, or the chosen words"], ["n, d, x and S", "comment on the chosen words, make an action of them, cut an excerpt, strike them"], ["← and →", "a word back, a word on"], ["− and +", "slower, faster"], ["?", "this list"]] as [string, string][], close: "Close" },
   problem: { network: "The server does not answer. What you wrote is still here; try again in a moment.", again: "Try again", title: "Something is in the way", page: "This page cannot be shown. Load it again; nothing is lost.", missing: "There is no such page." },
   loading: "Fetching…",
   glyphs: { decision: "decisions", action: "actions", question: "open questions" } as Record<string, string>,

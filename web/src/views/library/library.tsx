@@ -73,7 +73,7 @@ export function Library() {
   }, [typed, words, setParams]);
   return (
     <div className="mx-auto w-full max-w-[70rem] px-4 py-8 sm:px-6">
-      <h1 className="text-2xl">{t.library.title}</h1>
+      <div className="flex flex-wrap items-baseline gap-x-6"><h1 className="text-2xl">{t.library.title}</h1><Link to="/excerpts" className="cite">{t.passages.excerpts}</Link></div>
       <form role="search" className="my-5 flex gap-2" onSubmit={(event) => { event.preventDefault(); setParams(typed.trim() ? { q: typed.trim() } : {}); }}>
         <input ref={field} type="search" aria-label={t.library.search} placeholder={t.library.search} className="field" value={typed} onChange={(event) => setTyped(event.target.value)} />
         {words && <button type="button" className="press whitespace-nowrap" onClick={() => { setTyped(""); setParams({}); }}>{t.library.all}</button>}

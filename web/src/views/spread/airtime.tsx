@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router";
 import { client, the, type Schemas } from "../../api/client";
 import { keys } from "../../api/hooks";
 import { Field } from "../../parts/field";
 import { Leaf } from "../../parts/leaf";
 import { Empty, Trouble, Wait } from "../../parts/states";
-import { clock } from "../../parts/time";
+import { clock, showDay } from "../../parts/time";
 import { t } from "../../texts";
 import { Stretches, type Stretch } from "./stretches";
 
@@ -38,11 +39,30 @@ export function Airtime({ meeting, chapters, close }: { meeting: Schemas["Meetin
             </table>
           </div>
           <p className="mt-3 text-sm">{t.record.silence(clock(air.data.silence), clock(air.data.whole))}</p>
+          {meeting.series && <Mine meeting={meeting} />}
           <details className="mt-3 text-sm text-faded"><summary className="cursor-pointer">{t.record.counted}</summary>
             <dl className="mt-2 grid grid-cols-[8rem_1fr] gap-y-1">{FIGURES.map(([name]) => <div key={name} className="contents"><dt>{t.record.figures[name]}</dt><dd>{air.data.definitions[name]}</dd></div>)}</dl>
           </details>
         </>
       ))}
     </Leaf>
+  );
+}
+
+/** One's own figures in every meeting of the series. */
+function Mine({ meeting }: { meeting: Schemas["MeetingOut"] }) {
+  const [open, setOpen] = useState(false);
+  const own = useQuery({ queryKey: ["airtime", meeting.id], enabled: open, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/airtime/series", { params: { path: { meeting_id: meeting.id } } })) });
+  return (
+    <details className="mt-4 text-sm" onToggle={(event) => setOpen(event.currentTarget.open)}><summary className="cursor-pointer">{t.passages.mine}</summary>
+      <p className="mt-1 text-faded">{t.passages.mineHint}</p>
+      {own.error && <Trouble error={own.error} />}
+      {own.data && (own.data.length === 0 ? <Empty>{t.passages.noMine}</Empty> : (
+        <div tabIndex={0} className="overflow-x-auto"><table className="mt-2 w-full">
+          <thead><tr className="border-b border-edge text-faded"><th scope="col" className="sr-only">{t.record.whole_record}</th>{FIGURES.map(([name]) => <th key={name} scope="col" className="px-2 py-1 text-right font-normal whitespace-nowrap">{t.record.figures[name]}</th>)}</tr></thead>
+          <tbody>{own.data.map((one) => <tr key={one.meeting} className="border-b border-rule"><th scope="row" className="py-1.5 pr-3 text-left font-serif font-normal"><Link className="hover:underline" to={`/meetings/${one.meeting}`}>{showDay(one.started_at)}, {one.title}</Link></th>{FIGURES.map(([name, show]) => <td key={name} className="px-2 py-1.5 text-right whitespace-nowrap">{show(one)}</td>)}</tr>)}</tbody>
+        </table></div>
+      ))}
+    </details>
   );
 }

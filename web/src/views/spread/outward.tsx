@@ -36,6 +36,9 @@ export function Outward({ meeting, chapters, close }: { meeting: Schemas["Meetin
       {[["captions", t.record.captions, t.record.captionsHint], ["lines", t.record.timed, t.record.timedHint]].map(([kind, label, hint]) => (
         <p key={kind} className="mt-3 flex flex-wrap items-center gap-2"><span className="w-32 font-serif text-sm">{label}</span>{["vtt", "srt"].map((form) => <a key={form} className="press" href={address(form, { captions: String(kind === "captions") })} download aria-label={`${label}, ${form === "vtt" ? "WebVTT" : "SRT"}`}>{form === "vtt" ? "WebVTT" : "SRT"}</a>)}<span className="w-full text-xs text-faded">{hint}</span></p>
       ))}
+      {meeting.recording?.playable && (
+        <p className="mt-3 flex flex-wrap items-center gap-2"><span className="w-32 font-serif text-sm">{t.passages.sound}</span>{Object.entries(t.passages.soundForms).map(([form, label]) => <a key={form} className="press" href={`/api/meetings/${meeting.id}/sound.${form}`} download>{label}</a>)}{meeting.recording.picture && <a className="press" href={`/api/meetings/${meeting.id}/sound.video`} download>{t.passages.videoAsIs}</a>}<span className="w-full text-xs text-faded">{t.passages.soundHint}</span></p>
+      )}
       {error && <p role="alert" className="mt-3 text-clay">{error}</p>}
       <button type="button" className="plain mt-4" onClick={close}>{t.minutes.close}</button>
     </Leaf>

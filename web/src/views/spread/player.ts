@@ -5,14 +5,23 @@ export class Player {
   readonly audio = new Audio();
   private listeners = new Set<() => void>();
   private frame = 0;
+  /** Stretches in which nobody speaks; passed over while `skipping`. */
+  silences: { start: number; end: number }[] = [];
+  skipping = false;
 
   constructor(source: string) {
     this.audio.preload = "metadata";
     this.audio.src = source;
+    // At any speed people keep their voices.
+    this.audio.preservesPitch = true;
     const tell = () => this.listeners.forEach((listener) => listener());
     for (const event of ["play", "pause", "seeked", "ratechange", "loadedmetadata", "ended", "error"]) this.audio.addEventListener(event, tell);
     const tick = () => {
-      if (!this.audio.paused) tell();
+      if (!this.audio.paused) {
+        const silence = this.skipping && this.silences.find((one) => one.start <= this.time && this.time < one.end - 0.1);
+        if (silence) this.seek(silence.end);
+        tell();
+      }
       this.frame = window.setTimeout(tick, 100);
     };
     tick();
@@ -57,6 +66,20 @@ export function usePlayer(source: string | null): Player | null {
 }
 
 const nothing = () => () => undefined;
+
+const LONG = 1.2; // seconds without a word that are a silence to be passed over
+const LEAD = 0.25; // seconds of it that are heard before somebody speaks
+
+/** Where nobody speaks between lines, for a player to pass over. */
+export function silencesOf(lines: { start: number; end: number }[]): { start: number; end: number }[] {
+  const found = [];
+  let until = 0;
+  for (const line of lines) {
+    if (line.start - until > LONG) found.push({ start: until + (until ? LEAD : 0), end: line.start - LEAD });
+    until = Math.max(until, line.end);
+  }
+  return found;
+}
 
 /** Something of a player's state, kept up to date. */
 export function usePlaying<T extends number | boolean>(player: Player | null, pick: (player: Player) => T, otherwise: T): T {

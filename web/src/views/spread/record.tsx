@@ -1,11 +1,15 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { memo, useEffect, useRef } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { memo, useEffect, useMemo, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
+import { keys, useComments, useNotes } from "../../api/hooks";
 import { Empty } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
+import { CommentLeaf, Margin } from "./comment";
 import { LineEditor } from "./edit";
 import { lineAt, markWords, type Lines, type Turn } from "./lines";
+import { askWords, wordAt } from "./passage";
 import { usePlaying, type Player } from "./player";
 import { TurnMenu } from "./turn";
 import { VoiceName } from "./voice";
@@ -25,13 +29,18 @@ interface Props {
   setFollow: (follow: boolean) => void;
   point: (line: number | null) => void;
   choose: (line: number) => void;
+  struck: Schemas["StruckSpanOut"][];
   editing: number | null;
   edit: (line: number | null) => void;
 }
 
 /** The record: turns of named voices, only those in sight drawn; it follows the sound, and a line pressed is heard. */
-export function RecordPage({ meeting, turns, lines, player, page, lit, cited, chosen, show, find, follow, setFollow, point, choose, editing, edit }: Props) {
+export function RecordPage({ meeting, turns, lines, player, page, lit, cited, chosen, show, find, follow, setFollow, point, choose, struck, editing, edit }: Props) {
   const now = usePlaying(player, (one) => lineAt(lines.all, one.time)?.number ?? 0, 0);
+  const word = useWord(meeting.id, player, now);
+  // Not in the margin itself, which leaves the page when its turn is scrolled out of sight.
+  const [answering, setAnswering] = useState<Schemas["CommentOut"] | null>(null);
+  const beside = useBeside(meeting.id, turns, struck);
   const playing = usePlaying(player, (one) => !one.audio.paused, false);
   const voices = new Map(meeting.voices.map((voice) => [voice.id, voice]));
   const rows = useVirtualizer({
@@ -60,6 +69,7 @@ export function RecordPage({ meeting, turns, lines, player, page, lit, cited, ch
   if (!turns.length) return <Empty>{t.spread.nothing}</Empty>;
   return (
     <div onWheel={() => setFollow(false)} onTouchMove={() => setFollow(false)} className="relative" style={{ height: rows.getTotalSize() }}>
+      {answering && <CommentLeaf meeting={meeting} answer={answering} close={() => setAnswering(null)} />}
       {rows.getVirtualItems().map((item) => {
         const turn = turns[item.index]!;
         const voice = voices.get(turn.voice);
@@ -74,10 +84,11 @@ export function RecordPage({ meeting, turns, lines, player, page, lit, cited, ch
             </p>
             <div lang={turn.language || undefined} className="font-serif leading-relaxed">
               {turn.lines.map((line) => (line.number === editing ? <LineEditor key={line.number} meeting={meeting} line={line} close={() => edit(null)} /> : (
-                <LineText key={line.number} number={line.number} text={line.text} unsure={line.unsure} now={now === line.number && (playing || chosen === line.number)} lit={lit.has(line.number)} cited={cited.has(line.number)}
+                <LineText key={line.number} number={line.number} text={line.text} unsure={line.unsure} now={now === line.number && (playing || chosen === line.number)} word={now === line.number && playing ? word : -1} lit={lit.has(line.number)} cited={cited.has(line.number)}
                   chosen={chosen === line.number} find={find} point={point} choose={choose} edit={meeting.changeable ? edit : undefined} />
               )))}
             </div>
+            {beside.has(turn.number) && <Margin meeting={meeting} answer={setAnswering} {...beside.get(turn.number)!} />}
             {turn.english && <p lang="en" className="font-serif leading-relaxed text-faded italic">{turn.english}</p>}
           </div>
         );
@@ -98,22 +109,62 @@ function withUnsure(text: string, unsure: number[][]) {
   return [...pieces, text.slice(at)];
 }
 
+/** The text with the word marked that is being said. */
+function withWord(text: string, word: number) {
+  const pieces = text.split(/(\s+)/u);
+  return pieces.map((piece, index) => (index === 2 * word ? <span key="now" className="rounded-[2px] bg-brass/45">{piece}</span> : piece));
+}
+
+const PIECE = 120; // seconds of words asked for at a time
+
+/** The index of the word that is being said in the line that is; -1 while nothing plays. */
+function useWord(meeting: string, player: Player | null, now: number): number {
+  const from = usePlaying(player, (one) => (one.audio.paused ? -1 : Math.floor(one.time / PIECE) * PIECE), -1);
+  const said = useQuery({ queryKey: keys.said(meeting, from), enabled: from >= 0, staleTime: 60_000, queryFn: () => askWords(meeting, from - 15, from + PIECE + 15) });
+  const words = useMemo(() => new Map(said.data?.map((line) => [line.line, line.words])), [said.data]);
+  return usePlaying(player, (one) => { const own = words.get(now); return own && !one.audio.paused ? wordAt(own, one.time) : -1; }, -1);
+}
+
+type Beside = Pick<Parameters<typeof Margin>[0], "marks" | "comments" | "reactions" | "struck">;
+
+/** What stands under each turn: number of the turn → marks, comments, reactions that begin in it or before the next, and what was struck there. */
+function useBeside(meeting: string, turns: Turn[], struck: Schemas["StruckSpanOut"][]): Map<number, Beside> {
+  const marks = useNotes(meeting).data?.marks;
+  const said = useComments(meeting).data;
+  return useMemo(() => {
+    const found = new Map<number, Beside>();
+    const starts = turns.map((turn) => turn.start);
+    const at = (start: number) => {
+      const index = Math.max(0, starts.findLastIndex((one) => one <= start + 0.05));
+      const number = turns[index]?.number ?? 0;
+      if (!found.has(number)) found.set(number, { marks: [], comments: [], reactions: [], struck: [] });
+      return found.get(number)!;
+    };
+    if (!turns.length) return found;
+    for (const one of marks ?? []) at(one.start).marks.push(one);
+    for (const one of said?.comments ?? []) at(one.start).comments.push(one);
+    for (const one of said?.reactions ?? []) at(one.start).reactions.push(one);
+    for (const one of struck) at(one.start).struck.push(one);
+    return found;
+  }, [turns, marks, said, struck]);
+}
+
 /** Is a line drawn, and within what the page shows? */
 function inSight(page: HTMLElement | null, line: number): boolean {
   const [box, found] = [page?.getBoundingClientRect(), page?.querySelector(`[data-line="${line}"]`)?.getBoundingClientRect()];
   return !!box && !!found && found.top > box.top + 8 && found.bottom < box.bottom - 8;
 }
 
-interface LineProps { number: number; text: string; unsure: number[][]; now: boolean; lit: boolean; cited: boolean; chosen: boolean; find: string; point: (line: number | null) => void; choose: (line: number) => void; edit: ((line: number) => void) | undefined }
+interface LineProps { number: number; text: string; unsure: number[][]; now: boolean; word: number; lit: boolean; cited: boolean; chosen: boolean; find: string; point: (line: number | null) => void; choose: (line: number) => void; edit: ((line: number) => void) | undefined }
 
-const LineText = memo(function LineText({ number, text, unsure, now, lit, cited, chosen, find, point, choose, edit }: LineProps) {
+const LineText = memo(function LineText({ number, text, unsure, now, word, lit, cited, chosen, find, point, choose, edit }: LineProps) {
   return (
     <>
       <span role="button" tabIndex={0} data-line={number} aria-current={now || chosen ? "true" : undefined}
         className={`cursor-pointer rounded-[2px] decoration-edge underline-offset-[5px] hover:bg-wash ${lit ? "bg-glow" : now ? "bg-glow/60" : ""} ${chosen ? "shadow-[inset_0_-2px_var(--brass)]" : ""} ${cited ? "underline decoration-dotted decoration-1" : ""}`}
         onClick={() => { if (!getSelection()?.toString()) choose(number); }} onDoubleClick={() => edit?.(number)} onKeyDown={(event) => { if (event.key === "Enter") choose(number); }}
         onMouseEnter={() => point(number)} onMouseLeave={() => point(null)} onFocus={() => point(number)} onBlur={() => point(null)}>
-        {find ? markWords(text, find).map((piece, index) => (piece.hit ? <mark key={index} className="bg-glow text-ink">{piece.text}</mark> : piece.text)) : withUnsure(text, unsure)}
+        {find ? markWords(text, find).map((piece, index) => (piece.hit ? <mark key={index} className="bg-glow text-ink">{piece.text}</mark> : piece.text)) : word >= 0 ? withWord(text, word) : withUnsure(text, unsure)}
       </span>{" "}
     </>
   );

@@ -8,7 +8,7 @@ import { engine } from "../../capture/engine";
 import { RATE } from "../../capture/keep";
 import { useKeys } from "../../parts/keys";
 import { WorkProgress } from "../../parts/progress";
-import { Trouble, Wait } from "../../parts/states";
+import { Empty, Trouble, Wait } from "../../parts/states";
 import { clock, showLength, showLongDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
 import { gather, lineAt } from "./lines";
@@ -16,7 +16,11 @@ import { refusal } from "../capture/capture";
 import { Live } from "../live/live";
 import { AskPage } from "./ask";
 import { MinutesPage } from "./minutes";
-import { usePlayer, usePlaying, type Player } from "./player";
+import { PassageBar } from "./bar";
+import { lensed, through, type Lens } from "./lens";
+import { askWords, wordAt } from "./passage";
+import { silencesOf, usePlayer, usePlaying, type Player } from "./player";
+import { keptPlace, usePlace, Video } from "./video";
 import { RecordPage } from "./record";
 import { Screen } from "./screen";
 import { RainStrip } from "./strip";
@@ -25,6 +29,8 @@ import { hitsOf, RecordTools } from "./tools";
 import { drafted } from "./draft";
 
 const NONE: ReadonlySet<number> = new Set();
+const NO_GAPS: Schemas["StruckSpanOut"][] = [];
+const SPEEDS = [0.5, 0.75, 1, 1.25, 1.5, 2, 2.5, 3];
 const wide = matchMedia("(min-width: 56rem)");
 
 function Head({ meeting }: { meeting: Schemas["MeetingOut"] }) {
@@ -73,16 +79,19 @@ function Controls({ player, meeting, follow, setFollow, children }: { player: Pl
   const playing = usePlaying(player, (one) => !one.audio.paused, false);
   const seconds = usePlaying(player, (one) => Math.floor(one.time), 0);
   const rate = usePlaying(player, (one) => one.audio.playbackRate, 1);
+  const [skip, setSkip] = useState(() => localStorage.getItem("skip") === "1");
+  useEffect(() => { player.skipping = skip; localStorage.setItem("skip", skip ? "1" : "0"); }, [player, skip]);
   return (
     <div className="flex items-center gap-4 border-t border-rule bg-paper px-4 py-2 sm:px-6">
       <button type="button" className="press press-main min-w-20 justify-center" onClick={() => player.toggle()}>{playing ? t.spread.pause : t.spread.play}</button>
       <span className="text-sm">{clock(seconds)} <span className="text-faded">/ {clock(meeting.duration)}</span></span>
       <label className="flex items-center gap-2 text-sm text-faded max-sm:hidden">{t.spread.speed}
         <select className="field w-auto py-0.5 text-ink" value={rate} onChange={(event) => { player.audio.playbackRate = Number(event.target.value); }}>
-          {[0.5, 0.75, 1, 1.25, 1.5, 2, 2.5, 3].map((speed) => <option key={speed} value={speed}>{speed} ×</option>)}
+          {SPEEDS.map((speed) => <option key={speed} value={speed}>{speed} ×</option>)}
         </select>
       </label>
       <Tick label={t.spread.follow} on={follow} set={setFollow} />
+      <span className="max-sm:hidden"><Tick label={t.passages.skip} on={skip} set={setSkip} /></span>
       {children}
     </div>
   );
@@ -134,7 +143,14 @@ export function Spread() {
   useEffect(() => { document.title = meeting.data ? `${meeting.data.title} · ${t.name}` : t.name; return () => { document.title = t.name; }; }, [meeting.data]);
 
   const turns = record.data?.turns;
+  const struck = record.data?.struck ?? NO_GAPS;
   const lines = useMemo(() => gather(turns ?? []), [turns]);
+  const [lens, setLens] = useState<Lens>("all");
+  const left = useMemo(() => through(lens, turns ?? [], minutes.data?.findings ?? []), [lens, turns, minutes.data]);
+  const shownTurns = useMemo(() => lensed(turns ?? [], left), [turns, left]);
+  const shownLines = useMemo(() => (left ? gather(shownTurns) : lines), [left, shownTurns, lines]);
+  usePlace(id, player);
+  useEffect(() => { if (player) player.silences = silencesOf(lines.all); }, [player, lines]);
   const citing = useMemo(() => {
     const map = new Map<number, number[]>();
     for (const row of minutes.data?.lines ?? []) if (!row.removed) for (const line of row.lines) map.set(line, [...(map.get(line) ?? []), row.id]);
@@ -184,16 +200,25 @@ export function Spread() {
   // An address that names a line begins there; one that asks for it is heard at once.
   const begun = useRef(false);
   const known = !!meeting.data;
+  const duration = meeting.data?.duration ?? 0;
   useEffect(() => {
     if (begun.current || !turns || !known) return;
     begun.current = true;
     const line = lines.all.find((one) => one.number === chosen);
+    const asked = params.has("at") ? Number(params.get("at")) : null;
     if (line && player) {
       player.seek(line.start);
       if (params.has("hear")) void player.play();
+    } else if (asked !== null || player) {
+      // A moment that somebody points to, or where one left off.
+      const place = asked ?? keptPlace(id, duration);
+      const there = place !== null && lineAt(lines.all, place + 0.3);
+      if (place !== null) player?.seek(place);
+      if (there) setParams((old) => { old.delete("at"); old.set("line", String(there.number)); return old; }, { replace: true });
+      if (asked !== null) setSide("record");
     }
     if (params.has("hear")) setParams((old) => { old.delete("hear"); return old; }, { replace: true });
-  }, [turns, known, lines, chosen, player, params, setParams]);
+  }, [turns, known, lines, chosen, player, params, setParams, id, duration]);
 
   const step = (by: number) => {
     const now = lineAt(lines.all, player?.time ?? 0)?.number ?? chosen ?? 0;
@@ -206,7 +231,16 @@ export function Spread() {
     const target = by > 0 ? starts.find((start) => start > time + 0.5) : starts.findLast((start) => start < time - 2);
     if (target !== undefined) go(target);
   };
+  const stepWord = async (by: number) => {
+    if (!player) return;
+    const said = (await askWords(id, Math.max(0, player.time - 20), player.time + 20)).flatMap((line) => line.words);
+    const at = wordAt(said, player.time) + by;
+    const word = said[Math.min(said.length - 1, Math.max(0, at))];
+    if (word) go(word[1]);
+  };
+  const speed = (by: number) => { if (player) player.audio.playbackRate = SPEEDS[Math.min(SPEEDS.length - 1, Math.max(0, SPEEDS.indexOf(player.audio.playbackRate) + by))] ?? 1; };
   useKeys({
+    ArrowLeft: () => void stepWord(-1), ArrowRight: () => void stepWord(1), "-": () => speed(-1), "+": () => speed(1),
     " ": () => player?.toggle(), ",": () => step(-1), ".": () => step(1), "<": () => stepChapter(-1), ">": () => stepChapter(1),
     m: () => { setLeaf("minutes"); minutesPage.current?.focus(); }, a: () => { setLeaf("ask"); minutesPage.current?.focus(); }, r: () => { setSide("record"); recordPage?.focus(); },
     e: () => { if (meeting.data?.changeable && chosen !== null) { setSide("record"); edit(chosen); } },
@@ -222,18 +256,22 @@ export function Spread() {
   if (!shown) return <div className="mx-auto w-full max-w-[84rem] px-4 py-6 sm:px-6"><Head meeting={it} /><Working meeting={it} /></div>;
 
   const minutesView = minutes.data ? <MinutesPage meeting={it} minutes={minutes.data} lit={litMinutes} point={pointMinutes} hear={hear} go={go} now={() => player?.time ?? 0} /> : minutes.error ? <Trouble error={minutes.error} /> : <Wait />;
-  const recordView = turns ? (
-    <RecordPage meeting={it} turns={turns} lines={lines} player={player} page={recordPage} lit={litLines} cited={cited} chosen={chosen} show={shownLine} find={find} follow={follow} setFollow={setFollow} point={pointLine} choose={choose} editing={editing} edit={edit} />
+  const recordView = turns && left?.size === 0 ? (
+    <div role="status"><Empty>{t.passages.throughNone}</Empty><button type="button" className="press" onClick={() => setLens("all")}>{t.passages.wholeAgain}</button></div>
+  ) : turns ? (
+    <RecordPage meeting={it} turns={shownTurns} lines={shownLines} struck={struck} player={player} page={recordPage} lit={litLines} cited={cited} chosen={chosen} show={shownLine} find={find} follow={follow} setFollow={setFollow} point={pointLine} choose={choose} editing={editing} edit={edit} />
   ) : record.error ? <Trouble error={record.error} /> : <Wait />;
   const askView = <AskPage meeting={it} point={pointMinutes} hear={hear} />;
-  const tools = !!turns?.length && <RecordTools meeting={it} chapters={minutes.data?.chapters ?? []} hits={hits} find={find} setFind={setFind} chosen={chosen} show={showLine} />;
+  const tools = !!turns?.length && <RecordTools meeting={it} chapters={minutes.data?.chapters ?? []} hits={hits} find={find} setFind={setFind} chosen={chosen} show={showLine} lens={lens} setLens={setLens} left={left?.size ?? null} />;
+  const bar = <PassageBar meeting={it} page={recordPage} all={lines.all} chosen={chosen} />;
   const screenView = screen && pictures.length > 0 && <Screen meeting={id} pictures={pictures} player={player} go={go} />;
+  const videoView = screen && player && it.recording?.picture && !it.capture && <Video meeting={id} player={player} struck={struck} away={() => setScreen(false)} />;
   const page = "h-full overflow-y-auto overscroll-contain px-5 py-4 outline-none sm:px-7";
   return (
     <div className="flex h-[calc(100dvh-3.4rem)] flex-col">
       <div className="mx-auto w-full max-w-[84rem] px-4 pt-4 pb-2 sm:px-6">
         <Head meeting={it} />
-        <div className="mt-3"><RainStrip meeting={it} minutes={minutes.data} hits={hits} player={player} go={go} /></div>
+        <div className="mt-3"><RainStrip meeting={it} minutes={minutes.data} hits={hits} struck={struck} player={player} go={go} /></div>
         {it.work.state === "working" && <p role="status" className="mt-1 text-sm text-faded">{t.spread.rereading}</p>}
         {it.work.state === "failed" && <p role="alert" className="mt-1 text-clay">{it.work.message}</p>}
       </div>
@@ -244,7 +282,7 @@ export function Spread() {
             {leaf === "ask" ? askView : minutesView}
           </div></section>
           <Threads minutesIds={pointed.minutes} lines={pointed.lines} pages={pages} />
-          <section aria-label={t.spread.record} className="sheet flex min-h-0 flex-col shadow-sm">{screenView}<div ref={setRecordPage} tabIndex={-1} className={page}><h2 className="mb-3 text-lg italic">{t.spread.record}</h2>{tools}{recordView}</div></section>
+          <section aria-label={t.spread.record} className="sheet flex min-h-0 flex-col shadow-sm">{screenView}{videoView}<div ref={setRecordPage} tabIndex={-1} className={page}><h2 className="mb-3 text-lg italic">{t.spread.record}</h2>{tools}{recordView}</div>{bar}</section>
         </div>
       ) : (
         <Tabs.Root value={side} onValueChange={(to) => (to === "record" ? setSide(to) : setLeaf(to))} className="flex min-h-0 grow flex-col px-2">
@@ -253,10 +291,10 @@ export function Spread() {
           </Tabs.List>
           <Tabs.Content value="minutes" className="sheet min-h-0 grow"><div ref={minutesPage} tabIndex={-1} className={page}>{minutesView}</div></Tabs.Content>
           <Tabs.Content value="ask" className="sheet min-h-0 grow"><div tabIndex={-1} className={page}>{askView}</div></Tabs.Content>
-          <Tabs.Content value="record" className="sheet flex min-h-0 grow flex-col data-[state=inactive]:hidden">{screenView}<div ref={setRecordPage} tabIndex={-1} className={page}>{tools}{recordView}</div></Tabs.Content>
+          <Tabs.Content value="record" className="sheet flex min-h-0 grow flex-col data-[state=inactive]:hidden">{screenView}{videoView}<div ref={setRecordPage} tabIndex={-1} className={page}>{tools}{recordView}</div>{bar}</Tabs.Content>
         </Tabs.Root>
       )}
-      {player ? <Controls player={player} meeting={it} follow={follow} setFollow={setFollow}>{pictures.length > 0 && <Tick label={t.spread.screen} on={screen} set={setScreen} />}</Controls> : <p className="border-t border-rule bg-paper px-6 py-2 text-sm text-faded">{t.spread.noSound} {it.recording?.timed === false && t.spread.untimed}</p>}
+      {player ? <Controls player={player} meeting={it} follow={follow} setFollow={setFollow}>{(pictures.length > 0 || it.recording?.picture) && <Tick label={pictures.length > 0 ? t.spread.screen : t.passages.video} on={screen} set={setScreen} />}</Controls> : <p className="border-t border-rule bg-paper px-6 py-2 text-sm text-faded">{it.recording?.withheld && it.recording.form !== "transcript" ? t.passages.withheld : t.spread.noSound} {it.recording?.timed === false && t.spread.untimed}</p>}
     </div>
   );
 }

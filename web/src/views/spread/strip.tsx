@@ -2,7 +2,7 @@ import { useRef, type KeyboardEvent, type PointerEvent } from "react";
 import type { Schemas } from "../../api/client";
 import { useNotes } from "../../api/hooks";
 import { Glyph, type Kind } from "../../parts/glyph";
-import { clock } from "../../parts/time";
+import { clock, showDay } from "../../parts/time";
 import { t } from "../../texts";
 import { usePlaying, type Player } from "./player";
 import { VoiceName } from "./voice";
@@ -13,12 +13,13 @@ interface Props {
   meeting: Schemas["MeetingOut"];
   minutes: Schemas["MinutesOut"] | undefined;
   hits: { number: number; start: number }[];
+  struck: Schemas["StruckSpanOut"][];
   player: Player | null;
   go: (seconds: number) => void;
 }
 
 /** The rain strip: the meeting's time axis as a hyetograph, one fine lane a voice, with findings, chapters and the wiper. */
-export function RainStrip({ meeting, minutes, hits, player, go }: Props) {
+export function RainStrip({ meeting, minutes, hits, struck, player, go }: Props) {
   const whole = Math.max(meeting.duration, 1);
   const voices = new Map(meeting.voices.map((voice) => [voice.id, voice]));
   const most = Math.max(120, ...meeting.strip.flatMap((lane) => lane.bars));
@@ -51,6 +52,7 @@ export function RainStrip({ meeting, minutes, hits, player, go }: Props) {
         {meeting.gaps.filter((gap) => gap.length !== null && gap.at > 0 && gap.at < whole).map((gap) => (
           <span key={gap.at} title={gap.reason === "sleep" ? t.live.sleepGap(clock(gap.length!)) : t.live.gap(clock(gap.length!))} className="hatched absolute inset-y-0 w-1.5 -translate-x-1/2" style={{ left: share(gap.at) }} />
         ))}
+        {struck.map((gap) => <span key={gap.start} title={t.passages.gap(clock(gap.end - gap.start), gap.by ?? "–", showDay(gap.at))} className="hatched absolute inset-y-0 min-w-1" style={{ left: share(gap.start), width: share(Math.min(whole, gap.end) - gap.start) }} />)}
         {/* Where what is looked for is said. By keyboard the hits are walked in the record. */}
         {hits.map((line) => <span key={line.number} aria-hidden className="absolute -top-1 bottom-0 w-px bg-brass" style={{ left: share(line.start) }} />)}
         {/* How loud it is, under what is said: sound without bars above it is noise, not talk. */}

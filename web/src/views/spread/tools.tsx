@@ -10,13 +10,14 @@ import { Empty, Trouble, Wait } from "../../parts/states";
 import { clock, showDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
 import { Airtime } from "./airtime";
+import { KINDS, type Lens } from "./lens";
 import { markWords, type Line } from "./lines";
 import { Outward } from "./outward";
 
-interface Props { meeting: Schemas["MeetingOut"]; chapters: Schemas["ChapterOut"][]; hits: Line[]; find: string; setFind: (text: string) => void; chosen: number | null; show: (line: Line) => void }
+interface Props { meeting: Schemas["MeetingOut"]; chapters: Schemas["ChapterOut"][]; hits: Line[]; find: string; setFind: (text: string) => void; chosen: number | null; show: (line: Line) => void; lens: Lens; setLens: (lens: Lens) => void; left: number | null }
 
 /** Beside the record's heading: find in it, replace, take back, see what was changed. */
-export function RecordTools({ meeting, chapters, hits, find, setFind, chosen, show }: Props) {
+export function RecordTools({ meeting, chapters, hits, find, setFind, chosen, show, lens, setLens, left }: Props) {
   const [open, setOpen] = useState<"replace" | "changes" | "away" | "airtime" | null>(null);
   const [searching, setSearching] = useState(find !== "");
   const field = useRef<HTMLInputElement>(null);
@@ -65,6 +66,14 @@ export function RecordTools({ meeting, chapters, hits, find, setFind, chosen, sh
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
+      <label className="flex items-center gap-2 text-faded">{t.passages.lens}
+        <select className="field w-auto max-w-48 py-0.5 text-ink" value={lens} onChange={(event) => setLens(event.target.value)}>
+          {["all", ...KINDS].map((kind) => <option key={kind} value={kind}>{t.passages.lenses[kind]}</option>)}
+          {meeting.voices.map((voice) => <option key={voice.id} value={`voice:${voice.id}`}>{t.passages.ofVoice(voice.name)}</option>)}
+          {meeting.people.map((person) => <option key={person.id} value={`named:${person.name}`}>{t.passages.naming(person.name)}</option>)}
+        </select>
+      </label>
+      {left !== null && <span role="status" className="text-faded">{t.passages.through(left)}</span>}
       {wrong && <p role="alert" className="w-full text-clay">{wrong.message}</p>}
       {open === "replace" && <Replace meeting={meeting} start={find} close={close} undo={() => undo.mutate(undefined)} />}
       {open === "changes" && <Changes meeting={meeting} close={close} />}

@@ -6,7 +6,7 @@ import { WorkProgress } from "../../parts/progress";
 import { MeetingRow } from "../../parts/row";
 import { useSay } from "../../parts/sayings";
 import { Empty, Trouble, Wait } from "../../parts/states";
-import { isPast, showDate } from "../../parts/time";
+import { clock, isPast, showDate } from "../../parts/time";
 import { t } from "../../texts";
 
 function Action({ action }: { action: Schemas["ActionOut"] }) {
@@ -29,11 +29,17 @@ export function Today() {
   const today = useToday();
   if (today.isPending) return <Wait />;
   if (today.error) return <Trouble error={today.error} again={() => void today.refetch()} />;
-  const { working, new: fresh, actions, meetings } = today.data;
+  const { working, new: fresh, actions, meetings, mentions } = today.data;
   return (
     <div className="mx-auto grid w-full max-w-[84rem] items-start gap-x-10 gap-y-6 px-4 py-8 sm:px-6 lg:grid-cols-[minmax(0,1fr)_26rem]">
       <h1 className="text-2xl lg:col-span-2">{t.today.title}</h1>
       <div className="flex min-w-0 flex-col gap-6">
+        {mentions.length > 0 && (
+          <section>
+            <h2 className="mb-2 text-base">{t.passages.mentions}</h2>
+            <ul className="sheet px-4">{mentions.map((one) => <li key={one.comment} className="border-b border-rule py-2.5 last:border-0"><Link to={`/meetings/${one.meeting}?at=${one.start}`} className="hover:underline underline-offset-4"><span className="text-sm text-faded">{t.passages.mention_line(one.by)}</span> <span className="font-serif">{one.meeting_title}</span> <span className="text-sm text-faded">{clock(one.start)}</span></Link></li>)}</ul>
+          </section>
+        )}
         {meetings === 0 && <Empty>{t.today.empty}</Empty>}
         {working.length > 0 && (
           <section>
