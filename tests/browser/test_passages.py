@@ -75,7 +75,7 @@ def test_a_passage_is_marked_by_key_commented_and_answered(demo_house, enter):
     expect(other.get_by_text("was it you?")).to_be_visible()
     other.goto(demo_house.url)
     other.get_by_role("link", name=re.compile("mentions you in")).click()
-    other.get_by_role("button", name="Answer").click()
+    other.get_by_role("button", name="Answer", exact=True).click()
     other.get_by_role("dialog").get_by_label("Comment").fill("It was the other pump.")
     other.get_by_role("button", name="Say it").click()
     expect(page.get_by_text("It was the other pump.")).to_be_visible()
@@ -104,7 +104,9 @@ def choose(page: Page, number: int) -> None:
 def stop_at(page: Page, number: int) -> None:
     """Choose a line, and do not go on listening."""
     line(page, number).click()
+    expect(page.get_by_role("button", name="Pause")).to_be_visible()
     page.locator("body").press("Space")
+    expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
     expect(page.get_by_role("toolbar", name=BAR)).to_be_visible()
 
 

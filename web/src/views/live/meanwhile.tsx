@@ -36,7 +36,8 @@ export function Notes({ meeting, now, hear }: { meeting: Schemas["MeetingOut"]; 
     // A mark is pressed just after the passage that it is about.
     if (kind) mark.mutate({ kind, start: Math.max(0, now() - 15), end: now() }, { onSuccess: ({ id }) => say(t.notes.marked(kind), () => unmark.mutate({ id, removed: true })) });
   };
-  useKeys({ k: () => flag(notes.data?.kinds[0]), ...Object.fromEntries((notes.data?.kinds ?? []).map((kind, index) => [`F${index + 6}`, () => flag(kind)])) });
+  // Beside a finished record the key marks the chosen words instead.
+  useKeys(hear ? {} : { k: () => flag(notes.data?.kinds[0]), ...Object.fromEntries((notes.data?.kinds ?? []).map((kind, index) => [`F${index + 6}`, () => flag(kind)])) });
   const submit = (event: FormEvent) => {
     event.preventDefault();
     if (text.trim()) write.mutate({ text, at: began ?? now(), shared }, { onSuccess: () => { setText(""); setBegan(null); } });

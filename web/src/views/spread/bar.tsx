@@ -7,18 +7,20 @@ import { useSay } from "../../parts/sayings";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
 import type { Line } from "./lines";
+import type { Player } from "./player";
 import { ActionLeaf } from "./jot";
 import { CommentLeaf } from "./comment";
 import { CutLeaf } from "./cut";
 import { ofLine, selected, timed, type Passage } from "./passage";
 import { StrikeLeaf } from "./strike";
 
-interface Props { meeting: Schemas["MeetingOut"]; page: HTMLElement | null; all: Line[]; chosen: number | null }
+interface Props { meeting: Schemas["MeetingOut"]; page: HTMLElement | null; all: Line[]; chosen: number | null; player: Player | null }
+const JUST_SAID = 15; // seconds before the key: one presses it after the passage that it is about
 type Open = "comment" | "action" | "excerpt" | "strike";
 const item = "cursor-pointer px-3 py-1 outline-none data-highlighted:bg-wash";
 
 /** What can be done with the words that are selected in the record, or with the chosen line. */
-export function PassageBar({ meeting, page, all, chosen }: Props) {
+export function PassageBar({ meeting, page, all, chosen, player }: Props) {
   const [picked, setPicked] = useState<Passage | null>(null);
   const [open, setOpen] = useState<{ what: Open; passage: Passage } | null>(null);
   const say = useSay();
@@ -29,7 +31,9 @@ export function PassageBar({ meeting, page, all, chosen }: Props) {
   const at = { params: { path: { meeting_id: meeting.id } } };
   const unmark = useChange((id: number) => the(client.PATCH("/api/notes/marks/{mark_id}", { params: { path: { mark_id: id } }, body: { removed: true } })), keys.notes(meeting.id));
   const mark = useChange(async (kind: string) => {
-    const { start, end } = await timed(meeting.id, passage!);
+    const listening = !picked && player && !player.audio.paused;
+    if (!passage && !listening) throw new Error(t.passages.nothingChosen);
+    const { start, end } = listening ? { start: Math.max(0, player.time - JUST_SAID), end: player.time } : await timed(meeting.id, passage!);
     return the(client.POST("/api/meetings/{meeting_id}/marks", { ...at, body: { kind, start, end } }));
   }, keys.notes(meeting.id));
   const react = useChange(({ kind, on }: { kind: string; on: boolean }) => the(client.POST("/api/meetings/{meeting_id}/reactions", { ...at, body: { kind, on, start: passage!.start, end: passage!.end } })), keys.comments(meeting.id));
@@ -41,7 +45,12 @@ export function PassageBar({ meeting, page, all, chosen }: Props) {
   const kinds = notes.data?.kinds ?? [];
   const flag = (kind: string) => mark.mutate(kind, { onSuccess: (made) => say(t.passages.marked(kind), () => unmark.mutate(made.id), t.passages.unmark) });
   const start = (what: Open) => { if (passage && meeting.changeable) setOpen({ what, passage }); };
-  useKeys({ k: () => { if (passage && kinds[0] && meeting.changeable) flag(kinds[0]); }, n: () => start("comment"), x: () => start("excerpt"), d: () => start("action"), S: () => start("strike") });
+  // A key pressed before the kinds have arrived counts all the same.
+  const flagFirst = async () => {
+    const kind = kinds[0] ?? (await notes.refetch()).data?.kinds[0];
+    if (kind) flag(kind);
+  };
+  useKeys({ k: () => { if (meeting.changeable) void flagFirst(); }, n: () => start("comment"), x: () => start("excerpt"), d: () => start("action"), S: () => start("strike") });
   const close = () => setOpen(null);
   const own = (kind: string) => comments.data?.reactions.some((one) => one.kind === kind && one.mine && passage && Math.abs(one.start - passage.start) < 0.01) ?? false;
   const wrong = mark.error ?? react.error;

@@ -263,7 +263,7 @@ export function Spread() {
   ) : record.error ? <Trouble error={record.error} /> : <Wait />;
   const askView = <AskPage meeting={it} point={pointMinutes} hear={hear} />;
   const tools = !!turns?.length && <RecordTools meeting={it} chapters={minutes.data?.chapters ?? []} hits={hits} find={find} setFind={setFind} chosen={chosen} show={showLine} lens={lens} setLens={setLens} left={left?.size ?? null} />;
-  const bar = <PassageBar meeting={it} page={recordPage} all={lines.all} chosen={chosen} />;
+  const bar = <PassageBar meeting={it} page={recordPage} all={lines.all} chosen={chosen} player={player} />;
   const screenView = screen && pictures.length > 0 && <Screen meeting={id} pictures={pictures} player={player} go={go} />;
   const videoView = screen && player && it.recording?.picture && !it.capture && <Video meeting={id} player={player} struck={struck} away={() => setScreen(false)} />;
   const page = "h-full overflow-y-auto overscroll-contain px-5 py-4 outline-none sm:px-7";
