@@ -40,7 +40,7 @@ class Outcome:
 
 def run() -> None:
     """Print the median and 95th percentile from the end of a word to its first appearance; and what a short window saves."""
-    ear = Ear(MODELS)
+    ear = Ear(MODELS, live=True)
     talks = [_talk(ear, path) for path in sorted((DEMO / "sound").glob("*.opus"))[:2]]
     _windows(ear, talks[0][0])
     with running("bench_live") as house:

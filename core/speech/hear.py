@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import os
+from collections import deque
 from collections.abc import Iterable, Iterator, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from itertools import groupby
 from pathlib import Path
@@ -20,8 +22,9 @@ from core.record.timeline import Span, pack
 
 # Whisper hears 30 s at a time; a little less leaves room for the padding of voice activity.
 _STRETCH = 28.0
-# Stretches recognised together: two keep the sound that a killed worker has to hear again under a minute.
-_TOGETHER = 2
+# Stretches heard at the same time, each with its share of the processor: that is quicker by an eighth than one after the other with
+# all of it (measured), and two keep the sound that a killed worker has to hear again under a minute.
+_AT_ONCE = 2
 # Text that repeats itself compresses better than speech does (OpenAI's Whisper draws the line at 2.4). So does rhetoric,
 # so that repetition alone is no proof: the words are taken for invented only where they are improbable as well.
 _COMPRESSION, _REPEATED_LOGPROB = 2.4, -0.5
@@ -33,8 +36,8 @@ _VOTES, _CLEAR_VOTE, _CLEAR_VOTES = 6, 0.5, 2
 # A passage by which a language is told: at least, at most so many seconds, the pause that ends it, and how much likelier a change
 # from one language to the other must be.
 _TELLING, _TELLING_MOST, _APART, _CLEARER = 2.5, 10.0, 1.5, 2.0
-# Hypotheses kept while decoding: with 5 it takes an eighth longer, with 2 one word in 200 more is wrong (measured on the demo's sound).
-_BEAM = 3
+# Hypotheses kept while decoding: with 3 hearing takes a twelfth longer and one word in 200 fewer is wrong (measured on the demo's sound).
+_BEAM = 2
 # Frames of 10 ms: the encoder's whole window, and the silence behind a short passage. With 200 frames the words differ from
 # those of the whole window in 3 to 10 of a hundred; with none the decoder goes round in circles (measured on the demo's sound).
 _WINDOW, _MARGIN = 3000, 200
@@ -75,12 +78,19 @@ def main_language(spoken: Sequence[Spoken]) -> str | None:
 class Recogniser:
     """Holds the model; loading takes about a second, so one is kept by each worker."""
 
-    def __init__(self, folder: Path, threads: int | None = None):
-        """folder: a CTranslate2 Whisper model. threads: of the processor; by default all there are."""
+    def __init__(self, folder: Path, *, live: bool = False):
+        """folder: a CTranslate2 Whisper model. live: one hearing at a time has the whole processor, for the shortest delay."""
+        self._at_once = 1 if live else _AT_ONCE
         self._model = WhisperModel(
-            str(folder), device="cpu", compute_type="int8", cpu_threads=threads or os.cpu_count() or 1, local_files_only=True
+            str(folder),
+            device="cpu",
+            compute_type="int8",
+            cpu_threads=max(1, (os.cpu_count() or 1) // self._at_once),
+            num_workers=self._at_once,
+            local_files_only=True,
         )
         self._pipeline = BatchedInferencePipeline(self._model)
+        self._pool = ThreadPoolExecutor(self._at_once)
 
     def language(self, sound: np.ndarray, speech: Sequence[Span]) -> str | None:
         """The language of the speech: some passages spread over it vote (of a short one, all). None without speech."""
@@ -92,9 +102,9 @@ class Recogniser:
         groups = list(_groups(speech))
         votes: dict[int, dict[str, float]] = {}
         for most in (_VOTES, 2 * _VOTES):
-            for index in np.unique(np.linspace(0, len(groups) - 1, min(len(groups), most)).astype(int)) if groups else ():
-                if index not in votes:
-                    votes[index] = self._likely(sound, groups[index])
+            asked = np.unique(np.linspace(0, len(groups) - 1, min(len(groups), most)).astype(int)) if groups else ()
+            fresh = [index for index in asked if index not in votes]
+            votes |= zip(fresh, self._pool.map(lambda index: self._likely(sound, groups[index]), fresh), strict=True)
             if len({max(vote, key=vote.get) for vote in votes.values()}) < 2:
                 break
         return list(votes.values())
@@ -133,25 +143,35 @@ class Recogniser:
 
     def _told_apart(self, sound: np.ndarray, speech: Sequence[Span], languages: Sequence[str]) -> Iterator[Spoken]:
         before = languages[0]
-        for group in _groups(speech):
-            heard = self._likely(sound, group)
+        groups = list(_groups(speech))
+        for group, heard in zip(groups, self._pool.map(lambda group: self._likely(sound, group), groups), strict=True):
             likely = {code: heard.get(code, 0.0) for code in languages}
             best = max(likely, key=likely.get)
             # A short or unclear passage goes on in the language of the one before.
             before = best if likely[best] > _CLEARER * min(likely.values()) else before
             yield from (Spoken(span, before) for span in group)
 
-    def passages(self, sound: np.ndarray, spoken: Sequence[Spoken], since: float = 0.0, terms: Sequence[str] = ()) -> Iterator[Passage]:
+    def passages(
+        self, sound: np.ndarray, spoken: Sequence[Spoken], since: float = 0.0, terms: Sequence[str] = (), ahead: int = _AT_ONCE
+    ) -> Iterator[Passage]:
         """Hear the speech after second `since`, a checkpoint at a time.
 
-        sound: int16, shape (samples,), 16 kHz. spoken: in order. terms: names and jargon that the recogniser is to expect. Resuming
-        with `since` = the last passage's `until` yields exactly the passages that are missing.
+        sound: int16, shape (samples,), 16 kHz. spoken: in order. terms: names and jargon that the recogniser is to expect. ahead:
+        stretches of up to 28 s that are begun before the first of them is yielded: with more of them no part of the processor waits for
+        a long one, and whoever is killed has more to hear again. Resuming with `since` = the last passage's `until` yields exactly the
+        passages that are missing.
         """
+        waiting: deque[tuple[Span, Future]] = deque()
         for language, together in groupby(spoken, lambda one: one.language):
-            stretches = [stretch for stretch in pack([one.span for one in together], _STRETCH) if stretch.end > since]
-            for first in range(0, len(stretches), _TOGETHER):
-                group = stretches[first : first + _TOGETHER]
-                yield Passage(tuple(self._words(sound, group, language, terms)), group[-1].end)
+            for stretch in pack([one.span for one in together], _STRETCH):
+                if stretch.end <= since:
+                    continue
+                waiting.append((stretch, self._pool.submit(self._words, sound, stretch, language, terms)))
+                if len(waiting) == ahead:
+                    heard, words = waiting.popleft()
+                    yield Passage(words.result(), heard.end)
+        for heard, words in waiting:
+            yield Passage(words.result(), heard.end)
 
     def english(self, sound: np.ndarray, span: Span, language: str) -> str:
         """What is said in another language between two seconds, in English, by the engine itself; "" where it hears nothing."""
@@ -183,23 +203,24 @@ class Recogniser:
         [pieces] = model.find_alignment(tokenizer, [tokens], encoded, frames)
         return list(_joined((SimpleNamespace(**piece) for piece in pieces if piece["word"].strip()), 0.0))
 
-    def _words(self, sound: np.ndarray, group: Sequence[Span], language: str, terms: Sequence[str]) -> Iterator[Word]:
-        offset = group[0].start
-        block = as_float(_cut(sound, group[0] | group[-1]))
-        clips = [{"start": s.start - offset, "end": min(s.end - offset, len(block) / RATE)} for s in group]
+    def _words(self, sound: np.ndarray, stretch: Span, language: str, terms: Sequence[str]) -> tuple[Word, ...]:
+        block = as_float(_cut(sound, stretch))
         segments, _ = self._pipeline.transcribe(
             block,
             language=language,
             hotwords=_expectation(terms),
-            clip_timestamps=clips,
-            batch_size=len(clips),
+            clip_timestamps=[{"start": 0.0, "end": len(block) / RATE}],
+            batch_size=1,
             beam_size=_BEAM,
             word_timestamps=True,
             vad_filter=False,
         )
-        for segment in segments:
-            if not _invented(segment):
-                yield from (replace(word, language=language) for word in _joined(segment.words or (), offset))
+        return tuple(
+            replace(word, language=language)
+            for segment in segments
+            if not _invented(segment)
+            for word in _joined(segment.words or (), stretch.start)
+        )
 
 
 def _expectation(terms: Sequence[str]) -> str | None:

@@ -65,6 +65,8 @@ class VoiceModels:
         options = onnxruntime.SessionOptions()
         options.intra_op_num_threads = threads or os.cpu_count() or 1
         options.log_severity_level = 3
+        # Threads that wait do not keep the processor from the recogniser, which works at the same time.
+        options.add_session_config_entry("session.intra_op.allow_spinning", "0")
         self._segmentation, self._embedding = (
             onnxruntime.InferenceSession(str(folder / f"{name}.onnx"), options, providers=["CPUExecutionProvider"])
             for name in ("segmentation", "embedding")

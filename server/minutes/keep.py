@@ -10,13 +10,13 @@ from django.db.models import Max
 from core.minutes import MinutesLine as Drawn
 from core.minutes import merge
 from core.reading import Reading, Turns
-from core.reading.base import Said, all_said
+from core.reading.base import Said
 from core.record.timeline import Span
 from server.accounts.models import User
 from server.meetings.models import Meeting, Person
 from server.minutes.models import Chapter, Finding, MinutesLine, TurnReading, Version
 from server.minutes.queries import LINE_NUMBERS, standing
-from server.record.keep import load_record, resting_on, spoken
+from server.record.keep import resting_on, spoken
 from server.record.models import Line, Turn
 
 
@@ -88,12 +88,14 @@ def load_turns(meeting: Meeting) -> Turns | None:
     return Turns(np.array([likely for likely, _ in rows]), np.array([np.frombuffer(vector, np.float16) for _, vector in rows], np.float32))
 
 
-def keep_minutes(meeting: Meeting, drawn: Sequence[Drawn], why: str = "read anew", by: User | None = None) -> Version | None:
-    """Write the drawn lines anew around those in which people had a say, which stand as they are, where they are.
+def keep_minutes(
+    meeting: Meeting, drawn: Sequence[Drawn], lines: list[Said], why: str = "read anew", by: User | None = None
+) -> Version | None:
+    """Write the lines drawn from a record's lines anew around those in which people had a say, which stand as they are, where they are.
 
     What stood before is kept as a version, where anything changes. Returns that version.
     """
-    rows, lines = _line_rows(meeting), all_said(load_record(meeting))
+    rows = _line_rows(meeting)
     before = standing(meeting, lines)
     merged = merge([line for _, line in before], drawn)
     if [_shape(line) for line in merged] == [_shape(line) for _, line in before]:

@@ -9,9 +9,9 @@ from core.reading import READING, Encoder
 
 
 @cache
-def ear() -> Ear:
-    """The models that hear."""
-    return Ear(settings.MODELS)
+def ear(*, live: bool = False) -> Ear:
+    """The models that hear: recordings, or while people speak."""
+    return Ear(settings.MODELS, live=live)
 
 
 @cache

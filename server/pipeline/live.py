@@ -70,7 +70,9 @@ def _listen_in(capture_id: str, stretch: Stretch) -> None:
     capture = Capture.objects.get(pk=capture_id)
     begins = begins_at(capture, stretch)
     since = capture.lines.filter(settled=True, start__gte=begins).order_by("-end").values_list("end", flat=True).first() or begins
-    hearing = LiveHearing(ear().recogniser, begins, capture.meeting.language.split("+")[0] or None, since, expected(capture.meeting))
+    hearing = LiveHearing(
+        ear(live=True).recogniser, begins, capture.meeting.language.split("+")[0] or None, since, expected(capture.meeting)
+    )
     sound, number, last_news = _Sound(len(stretch.tracks)), 0, time.monotonic()
     while True:
         fresh = list(stretch.received.filter(number__gte=number).order_by("number").values_list("number", "data")[: int(hearing.room)])

@@ -32,7 +32,7 @@ from core.media.tracks import line_of_tracks
 from core.minutes import MinutesLine, propose_kind, write_minutes
 from core.problems import InputProblem
 from core.reading import READER_VERSION, AgendaPoint, Reading, read
-from core.reading.base import all_said
+from core.reading.base import Said, all_said
 from core.record.assemble import assemble
 from core.record.model import Record, Word
 from core.record.timeline import Span, merge
@@ -425,13 +425,14 @@ def _keep_reading(meeting: Meeting, found: tuple[Reading, str]) -> None:
     keep_reading(meeting, *found)
 
 
-def _write(meeting: Meeting, report: Report) -> list[MinutesLine]:
+def _write(meeting: Meeting, report: Report) -> tuple[list[MinutesLine], list[Said]]:
+    """The minutes, and the lines of the record they were drawn from."""
     record = load_record(meeting)
-    return write_minutes(load_reading(meeting, record), record, template_of(meeting))
+    return write_minutes(load_reading(meeting, record), record, template_of(meeting)), all_said(record)
 
 
-def _keep_minutes(meeting: Meeting, drawn: list[MinutesLine]) -> None:
-    keep_minutes(meeting, drawn)
+def _keep_minutes(meeting: Meeting, drawn: tuple[list[MinutesLine], list[Said]]) -> None:
+    keep_minutes(meeting, *drawn)
 
 
 # index: what the library shows of a meeting without opening it

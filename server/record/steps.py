@@ -43,12 +43,22 @@ def of_row(line: Line) -> model.Line:
     return model.Line(line.text, line.start, line.end, tuple(model.Word.unpacked(word) for word in line.words))
 
 
-def line_of(meeting: Meeting, number: int) -> Line:
-    """A line, for this transaction to change. Raises Refused."""
+def line_of(meeting: Meeting, number: int, before: str | None = None) -> Line:
+    """A line, for this transaction to change. before: what the caller saw there, so that nobody's change is overwritten unseen.
+
+    Raises Refused where there is no such line, or where it says something else by now.
+    """
     line = Line.objects.select_for_update().select_related("turn").filter(meeting=meeting, number=number).first()
     if line is None:
         raise Refused(404, "There is no such line in this record.")
+    if before is not None and line.text != before:
+        raise changed(line)
     return line
+
+
+def changed(line: Line) -> Refused:
+    """The refusal to write over somebody's change; it says what stands there now."""
+    return Refused(409, f"Somebody has changed this line: it now says “{line.text}”. Look at it again.", text=line.text)
 
 
 def turn_of(meeting: Meeting, number: int) -> Turn:
@@ -59,14 +69,8 @@ def turn_of(meeting: Meeting, number: int) -> Turn:
     return turn
 
 
-def _changed(line: Line) -> Refused:
-    return Refused(409, f"Somebody has changed this line: it now says “{line.text}”. Look at it again.", text=line.text)
-
-
 def _reword(meeting: Meeting, step: dict) -> dict:
-    line = line_of(meeting, step["line"])
-    if line.text != step["from"][0]:
-        raise _changed(line)
+    line = line_of(meeting, step["line"], step["from"][0])
     line.text, line.words = step["to"]
     line.save(update_fields=["text", "words"])
     return {**step, "from": step["to"], "to": step["from"]}

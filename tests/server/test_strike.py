@@ -1,8 +1,15 @@
 """A strike: seen before it is done, under one's name, gone from every table and file, and what rested on it drawn anew."""
 
-import pytest
+import uuid
 
+import pytest
+from django.core.files.base import ContentFile
+from django.utils import timezone
+
+from core.media.chunks import CAPTURE_RATE
 from server.audit.models import Entry
+from server.capture.models import Capture, Picture, Stretch
+from server.capture.queries import pictures_of
 from server.meetings.models import Meeting
 from server.minutes.models import Finding, MinutesLine
 from server.notes.models import Comment, Mark, Note
@@ -116,6 +123,19 @@ def test_own_words_that_rest_on_it_go_along_where_asked(do, locks):
     assert [(one["text"], one["hand"]) for one in seen["own"]] == [("Idris changes it.", "MT")]
     struck(do, ALL, take_own=True)
     assert not MinutesLine.objects.filter(meeting=locks, text="Idris changes it.").exists()
+
+
+def test_pictures_of_the_screen_go_or_are_shown_from_the_end_of_the_passage(do, locks, maren):
+    capture = Capture.objects.create(id=uuid.uuid4(), meeting=locks, stopped_at=timezone.now())
+    stretch = Stretch.objects.create(
+        capture=capture, number=0, user=maren.user, tracks=["room"], begun_at=timezone.now(), samples=20 * CAPTURE_RATE, gathered=True
+    )
+    for second in (0, 7.5, 8.5, 16):
+        picture = Picture(stretch=stretch, at=round(second * CAPTURE_RATE), sha256="")
+        picture.image.save(f"{second}.jpg", ContentFile(b"a picture"))
+    assert do("post", "strike/preview", ALL).json()["counts"]["pictures"] == 2
+    struck(do, ALL)
+    assert [start for _, start in pictures_of(capture)] == pytest.approx([0, 10.5, 16], abs=0.01)
 
 
 @pytest.mark.parametrize(

@@ -8,6 +8,7 @@ from django.db import transaction
 
 from core.minutes import Change, MinutesLine, Template, compare, merge, write_minutes
 from core.reading.base import all_said
+from core.record.model import Record
 from server.accounts.models import Membership
 from server.audit.log import log
 from server.events import tell
@@ -35,17 +36,17 @@ def _template(meeting: Meeting, name: str | None) -> Template:
     return found
 
 
-def _draw(meeting: Meeting, template: Template) -> list[MinutesLine]:
-    record = load_record(meeting)
+def _draw(meeting: Meeting, record: Record, template: Template) -> list[MinutesLine]:
     return write_minutes(load_reading(meeting, record), record, template)
 
 
 def preview(membership: Membership, meeting: Meeting, template: str | None) -> list[Change]:
     """What would change if the minutes were drawn anew by a template."""
     _checked(membership, meeting)
-    pairs = standing(meeting, all_said(load_record(meeting)))
+    record = load_record(meeting)
+    pairs = standing(meeting, all_said(record))
     removed = {str(row.pk) for row, _ in pairs if row.removed_at}
-    after = merge([line for _, line in pairs], _draw(meeting, _template(meeting, template)))
+    after = merge([line for _, line in pairs], _draw(meeting, record, _template(meeting, template)))
     return compare([line for row, line in pairs if row.removed_at is None], [line for line in after if line.held not in removed])
 
 
@@ -55,7 +56,8 @@ def draw(membership: Membership, meeting: Meeting, template: str | None) -> Vers
     chosen = _template(meeting, template)
     with transaction.atomic():
         Meeting.objects.select_for_update().get(pk=meeting.pk)
-        version = keep_minutes(meeting, _draw(meeting, chosen), "drawn anew", membership.user)
+        record = load_record(meeting)
+        version = keep_minutes(meeting, _draw(meeting, record, chosen), all_said(record), "drawn anew", membership.user)
         if template is not None and template != meeting.template:
             meeting.template = template
             meeting.save(update_fields=["template"])

@@ -25,9 +25,7 @@ def edit_line(membership: Membership, meeting: Meeting, number: int, text: str, 
     before: what the caller saw there, so that nobody's change is overwritten unseen. Raises Refused.
     """
     with changing(membership, meeting):
-        line = line_of(meeting, number)
-        if line.text != before:
-            raise Refused(409, f"Somebody has changed this line: it now says “{line.text}”. Look at it again.", text=line.text)
+        line = line_of(meeting, number, before)
         return make(membership, meeting, "words", [text_step(line, realign(of_row(line), text))])
 
 

@@ -17,7 +17,7 @@ from server.meetings.models import Meeting
 from server.problems import Refused, not_allowed
 from server.record.changing import changing, make
 from server.record.models import Line
-from server.record.steps import line_of, of_row, text_step
+from server.record.steps import changed, line_of, of_row, text_step
 from server.sharing.visibility import may_change
 
 
@@ -31,7 +31,7 @@ def fix_words(membership: Membership, meeting: Meeting, number: int, first: int,
         words = of_row(line).words
         seen = " ".join(word.text for word in words[first : last + 1])
         if seen != before:
-            raise Refused(409, f"Somebody has changed this line: it now says “{line.text}”. Look at it again.", text=line.text)
+            raise changed(line)
         make(membership, meeting, "words", [_with_words(line, replace_words(words, first, last, text))])
 
 

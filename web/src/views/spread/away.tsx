@@ -1,6 +1,6 @@
 import { useState } from "react";
-import { Problem, type Schemas } from "../../api/client";
-import { copyText } from "../../parts/copy";
+import type { Schemas } from "../../api/client";
+import { copyFrom } from "../../parts/copy";
 import { Field } from "../../parts/field";
 import { Leaf } from "../../parts/leaf";
 import { useSay } from "../../parts/sayings";
@@ -14,9 +14,7 @@ export function Away({ meeting, close }: { meeting: Schemas["MeetingOut"]; close
   const address = (form: string) => `/api/meetings/${meeting.id}/minutes.${form}?language=${language}`;
   async function copy(form: string) {
     try {
-      const answer = await fetch(address(form));
-      if (!answer.ok) throw new Problem(answer.status, ((await answer.json()) as { detail: string }).detail);
-      await copyText(await answer.text());
+      await copyFrom(address(form));
       say(t.minutes.copied);
     } catch (wrong) {
       setError(wrong instanceof Error ? wrong.message : String(wrong));

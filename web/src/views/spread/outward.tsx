@@ -1,6 +1,6 @@
 import { useState } from "react";
-import { Problem, type Schemas } from "../../api/client";
-import { copyText } from "../../parts/copy";
+import type { Schemas } from "../../api/client";
+import { copyFrom } from "../../parts/copy";
 import { Field } from "../../parts/field";
 import { Leaf } from "../../parts/leaf";
 import { useSay } from "../../parts/sayings";
@@ -18,9 +18,7 @@ export function Outward({ meeting, chapters, close }: { meeting: Schemas["Meetin
   const address = (form: string, more: Record<string, string> = {}) => `/api/meetings/${meeting.id}/record.${form}?${new URLSearchParams({ ...Object.fromEntries(ASKED.map((name) => [name, String(asked[name])])), ...(part ? { start: String(part.start), end: String(part.end) } : {}), ...more })}`;
   async function copy() {
     try {
-      const answer = await fetch(address("txt"));
-      if (!answer.ok) throw new Problem(answer.status, ((await answer.json()) as { detail: string }).detail);
-      await copyText(await answer.text());
+      await copyFrom(address("txt"));
       say(t.record.copied);
     } catch (wrong) {
       setError(wrong instanceof Error ? wrong.message : String(wrong));
