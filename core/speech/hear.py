@@ -79,18 +79,10 @@ class Recogniser:
     """Holds the model; loading takes about a second, so one is kept by each worker."""
 
     def __init__(self, folder: Path, *, live: bool = False):
-        """folder: a CTranslate2 Whisper model. live: one hearing at a time has the whole processor, for the shortest delay."""
-        self._at_once = 1 if live else _AT_ONCE
-        self._model = WhisperModel(
-            str(folder),
-            device="cpu",
-            compute_type="int8",
-            cpu_threads=max(1, (os.cpu_count() or 1) // self._at_once),
-            num_workers=self._at_once,
-            local_files_only=True,
-        )
-        self._pipeline = BatchedInferencePipeline(self._model)
-        self._pool = ThreadPoolExecutor(self._at_once)
+        """folder: a CTranslate2 Whisper model. live: for hearing while people speak, which needs one thing at a time, and soon."""
+        self._alone = _load(folder, 1)
+        self._together = self._alone if live else _load(folder, _AT_ONCE)
+        self._pool = ThreadPoolExecutor(_AT_ONCE)
 
     def language(self, sound: np.ndarray, speech: Sequence[Span]) -> str | None:
         """The language of the speech: some passages spread over it vote (of a short one, all). None without speech."""
@@ -112,18 +104,10 @@ class Recogniser:
     def _likely(self, sound: np.ndarray, group: Sequence[Span]) -> dict[str, float]:
         """The probability of each language in neighbouring spans."""
         span = group[0] | group[-1]
-        encoded, _ = self._encoded(_cut(sound, Span(span.start, min(span.end, span.start + _TELLING_MOST))))
-        [heard] = self._model.model.detect_language(encoded)
+        model = self._together
+        encoded, _ = _encoded(model, _cut(sound, Span(span.start, min(span.end, span.start + _TELLING_MOST))))
+        [heard] = model.model.detect_language(encoded)
         return {token[2:-2]: probability for token, probability in heard}  # "<|en|>"
-
-    def _encoded(self, sound: np.ndarray):
-        """The encoder's output and the frames of sound in it, for up to 28 s of sound.
-
-        Whisper's encoder is trained on 30 s and is usually given as much, most of it silence. It hears a short passage nearly as well
-        in a window that ends _MARGIN after it, several times faster.
-        """
-        features = self._model.feature_extractor(as_float(np.asarray(sound)))
-        return self._model.encode(np.pad(features, ((0, 0), (0, _MARGIN)))[:, :_WINDOW]), features.shape[1]
 
     def spoken(self, sound: np.ndarray, speech: Sequence[Span], languages: Sequence[str] = ()) -> list[Spoken]:
         """The speech with the language of each span. languages: the one or two that are spoken; without, it is found out.
@@ -161,15 +145,20 @@ class Recogniser:
         a long one, and whoever is killed has more to hear again. Resuming with `since` = the last passage's `until` yields exactly the
         passages that are missing.
         """
+        stretches = [
+            (stretch, language)
+            for language, together in groupby(spoken, lambda one: one.language)
+            for stretch in pack([one.span for one in together], _STRETCH)
+            if stretch.end > since
+        ]
+        # A single stretch is heard soonest with the whole processor.
+        model = self._together if len(stretches) > 1 else self._alone
         waiting: deque[tuple[Span, Future]] = deque()
-        for language, together in groupby(spoken, lambda one: one.language):
-            for stretch in pack([one.span for one in together], _STRETCH):
-                if stretch.end <= since:
-                    continue
-                waiting.append((stretch, self._pool.submit(self._words, sound, stretch, language, terms)))
-                if len(waiting) == ahead:
-                    heard, words = waiting.popleft()
-                    yield Passage(words.result(), heard.end)
+        for stretch, language in stretches:
+            waiting.append((stretch, self._pool.submit(_words, model, sound, stretch, language, terms)))
+            if len(waiting) == ahead:
+                heard, words = waiting.popleft()
+                yield Passage(words.result(), heard.end)
         for heard, words in waiting:
             yield Passage(words.result(), heard.end)
 
@@ -177,15 +166,15 @@ class Recogniser:
         """What is said in another language between two seconds, in English, by the engine itself; "" where it hears nothing."""
         block = as_float(_cut(sound, span))
         clips = [{"start": piece.start - span.start, "end": piece.end - span.start} for piece in pack([span], _STRETCH)]
-        segments, _ = self._pipeline.transcribe(
+        segments, _ = BatchedInferencePipeline(self._alone).transcribe(
             block, language=language, task="translate", clip_timestamps=clips, batch_size=len(clips), beam_size=5, vad_filter=False
         )
         return " ".join(segment.text.strip() for segment in segments if not _invented(segment)).strip()
 
     def quick(self, sound: np.ndarray, language: str, terms: Sequence[str] = ()) -> list[Word]:
         """Words of up to 28 s of sound, int16, shape (samples,), 16 kHz: the likeliest at each step, for hearing while people speak."""
-        model = self._model
-        encoded, frames = self._encoded(sound)
+        model = self._alone
+        encoded, frames = _encoded(model, sound)
         tokenizer = Tokenizer(model.hf_tokenizer, True, task="transcribe", language=language)
         [heard] = model.model.generate(
             encoded,
@@ -203,24 +192,41 @@ class Recogniser:
         [pieces] = model.find_alignment(tokenizer, [tokens], encoded, frames)
         return list(_joined((SimpleNamespace(**piece) for piece in pieces if piece["word"].strip()), 0.0))
 
-    def _words(self, sound: np.ndarray, stretch: Span, language: str, terms: Sequence[str]) -> tuple[Word, ...]:
-        block = as_float(_cut(sound, stretch))
-        segments, _ = self._pipeline.transcribe(
-            block,
-            language=language,
-            hotwords=_expectation(terms),
-            clip_timestamps=[{"start": 0.0, "end": len(block) / RATE}],
-            batch_size=1,
-            beam_size=_BEAM,
-            word_timestamps=True,
-            vad_filter=False,
-        )
-        return tuple(
-            replace(word, language=language)
-            for segment in segments
-            if not _invented(segment)
-            for word in _joined(segment.words or (), stretch.start)
-        )
+
+def _load(folder: Path, at_once: int) -> WhisperModel:
+    """The model, to be used so many times at once, each time with its share of the processor."""
+    threads = max(1, (os.cpu_count() or 1) // at_once)
+    return WhisperModel(str(folder), device="cpu", compute_type="int8", cpu_threads=threads, num_workers=at_once, local_files_only=True)
+
+
+def _encoded(model: WhisperModel, sound: np.ndarray):
+    """The encoder's output and the frames of sound in it, for up to 28 s of sound.
+
+    Whisper's encoder is trained on 30 s and is usually given as much, most of it silence. It hears a short passage nearly as well
+    in a window that ends _MARGIN after it, several times faster.
+    """
+    features = model.feature_extractor(as_float(np.asarray(sound)))
+    return model.encode(np.pad(features, ((0, 0), (0, _MARGIN)))[:, :_WINDOW]), features.shape[1]
+
+
+def _words(model: WhisperModel, sound: np.ndarray, stretch: Span, language: str, terms: Sequence[str]) -> tuple[Word, ...]:
+    block = as_float(_cut(sound, stretch))
+    segments, _ = BatchedInferencePipeline(model).transcribe(
+        block,
+        language=language,
+        hotwords=_expectation(terms),
+        clip_timestamps=[{"start": 0.0, "end": len(block) / RATE}],
+        batch_size=1,
+        beam_size=_BEAM,
+        word_timestamps=True,
+        vad_filter=False,
+    )
+    return tuple(
+        replace(word, language=language)
+        for segment in segments
+        if not _invented(segment)
+        for word in _joined(segment.words or (), stretch.start)
+    )
 
 
 def _expectation(terms: Sequence[str]) -> str | None:
