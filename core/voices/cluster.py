@@ -12,8 +12,9 @@ from core.voices.listen import Run, at_once, unit
 # Average-linkage clusters nearer than this (cosine) are one voice. Of one voice, runs of 1.5 s and more are at 0.69 and up (nine in ten),
 # of different ones at 0.46 and below (95 in 100); two women on one telephone line are at 0.45.
 SAME_VOICE = 0.47
-# Runs shorter than this (seconds of clear sound) are given to voices, but make none.
-_CLEAR = 1.5
+# Runs shorter than this (seconds of clear sound) are given to voices, but make none. Where people speak in short turns there may be few
+# so long, and all of one person: then the longest of the shorter ones count too.
+_CLEAR, _SHORTER, _ENOUGH = 1.5, 0.8, 16
 # A voice heard for less than this, in seconds or as a share of all, is part of another, unless it is nothing like any.
 _LEAST, _LEAST_SHARE, _NOTHING_LIKE = 2.5, 0.01, 0.25
 # Clustering needs the square of its runs in memory; longer recordings are clustered on an even sample.
@@ -30,6 +31,9 @@ def find_voices(runs: Sequence[Run], voices: int | None = None) -> np.ndarray:
     clear = np.array([run.clear for run in runs])
     vectors = np.stack([run.vector for run in runs])
     chosen = np.flatnonzero(clear >= _CLEAR)
+    if len(chosen) < _ENOUGH:
+        longest = np.argsort(-clear, kind="stable")[:_ENOUGH]
+        chosen = np.sort(longest[clear[longest] >= _SHORTER])
     if len(chosen) < max(4, voices or 0):
         chosen = np.argsort(-clear, kind="stable")[: max(4, voices or 0)]
     if len(chosen) == 1:
