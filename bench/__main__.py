@@ -1,10 +1,18 @@
-"""`./aftershower bench [NAME…]`: reading, hearing, long, live, uploads, views; all by default."""
+"""`./aftershower bench [NAME…]`: reading, hearing, long, live, uploads, views, editing; all by default."""
 
 import sys
 
-from bench import hearing, live, long, reading, uploads, views
+from bench import editing, hearing, live, long, reading, uploads, views
 
-BENCHES = {"reading": reading.run, "hearing": hearing.run, "long": long.run, "live": live.run, "uploads": uploads.run, "views": views.run}
+BENCHES = {
+    "reading": reading.run,
+    "hearing": hearing.run,
+    "long": long.run,
+    "live": live.run,
+    "uploads": uploads.run,
+    "views": views.run,
+    "editing": editing.run,
+}
 
 
 def main(names: list[str]) -> int:

@@ -18,7 +18,7 @@ from faster_whisper.transcribe import get_suppressed_tokens
 
 from core.media.decode import RATE, as_float
 from core.record.model import Word
-from core.record.timeline import Span, pack
+from core.record.timeline import Span, merge, pack
 
 # Whisper hears 30 s at a time; a little less leaves room for the padding of voice activity.
 _STRETCH = 28.0
@@ -38,6 +38,9 @@ _VOTES, _CLEAR_VOTE, _CLEAR_VOTES = 6, 0.5, 2
 _TELLING, _TELLING_MOST, _APART, _CLEARER = 2.5, 10.0, 1.5, 2.0
 # Hypotheses kept while decoding: with 3 hearing takes a twelfth longer and one word in 200 fewer is wrong (measured on the demo's sound).
 _BEAM = 3
+# Speech of at least so many seconds of which less than this share has words is heard again by itself, with more hypotheses; words that
+# are hardly probable even then stay out.
+_SAYING, _HARDLY, _BEAM_AGAIN, _SURE = 0.8, 0.25, 5, 0.5
 # Frames of 10 ms: the encoder's whole window, and the silence behind a short passage. With 200 frames the words differ from
 # those of the whole window in 3 to 10 of a hundred; with none the decoder goes round in circles (measured on the demo's sound).
 _WINDOW, _MARGIN = 3000, 200
@@ -145,6 +148,7 @@ class Recogniser:
         a long one, and whoever is killed has more to hear again. Resuming with `since` = the last passage's `until` yields exactly the
         passages that are missing.
         """
+        speech = [one.span for one in spoken]
         stretches = [
             (stretch, language)
             for language, together in groupby(spoken, lambda one: one.language)
@@ -155,7 +159,7 @@ class Recogniser:
         model = self._together if len(stretches) > 1 else self._alone
         waiting: deque[tuple[Span, Future]] = deque()
         for stretch, language in stretches:
-            waiting.append((stretch, self._pool.submit(_words, model, sound, stretch, language, terms)))
+            waiting.append((stretch, self._pool.submit(_words, model, sound, stretch, language, terms, speech)))
             if len(waiting) == ahead:
                 heard, words = waiting.popleft()
                 yield Passage(words.result(), heard.end)
@@ -209,24 +213,40 @@ def _encoded(model: WhisperModel, sound: np.ndarray):
     return model.encode(np.pad(features, ((0, 0), (0, _MARGIN)))[:, :_WINDOW]), features.shape[1]
 
 
-def _words(model: WhisperModel, sound: np.ndarray, stretch: Span, language: str, terms: Sequence[str]) -> tuple[Word, ...]:
-    block = as_float(_cut(sound, stretch))
+def _words(
+    model: WhisperModel, sound: np.ndarray, stretch: Span, language: str, terms: Sequence[str], speech: Sequence[Span]
+) -> tuple[Word, ...]:
+    """The words of a stretch. Of speech the recogniser is apt to leave out what is said twice: where it has no words, it is asked again."""
+    words = _heard(model, sound, stretch, language, terms, _BEAM)
+    for gap in _missed(words, [span & stretch for span in speech if span.overlaps(stretch)]):
+        words += [word for word in _heard(model, sound, gap, language, (), _BEAM_AGAIN) if word.probability >= _SURE]
+    return tuple(sorted(words, key=lambda word: word.start))
+
+
+def _missed(words: Sequence[Word], speech: Sequence[Span]) -> list[Span]:
+    """Spans of speech, long enough to say something, in which hardly a word was heard."""
+    heard = merge(Span(word.start, word.end) for word in words)
+    return [span for span in speech if span.duration >= _SAYING and sum((span & one).duration for one in heard) < _HARDLY * span.duration]
+
+
+def _heard(model: WhisperModel, sound: np.ndarray, span: Span, language: str, terms: Sequence[str], beam: int) -> list[Word]:
+    block = as_float(_cut(sound, span))
     segments, _ = BatchedInferencePipeline(model).transcribe(
         block,
         language=language,
         hotwords=_expectation(terms),
         clip_timestamps=[{"start": 0.0, "end": len(block) / RATE}],
         batch_size=1,
-        beam_size=_BEAM,
+        beam_size=beam,
         word_timestamps=True,
         vad_filter=False,
     )
-    return tuple(
+    return [
         replace(word, language=language)
         for segment in segments
         if not _invented(segment)
-        for word in _joined(segment.words or (), stretch.start)
-    )
+        for word in _joined(segment.words or (), span.start)
+    ]
 
 
 def _expectation(terms: Sequence[str]) -> str | None:

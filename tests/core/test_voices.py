@@ -170,3 +170,10 @@ def test_files_at_once_are_a_track_each(tmp_path):
     spoken = sides((0, 3), (1, 3))
     paths = [write_wav(tmp_path / f"{side}.wav", spoken[: 5 * RATE if side else None, side]) for side in (0, 1)]
     assert line_of_tracks(paths) == "0" * 30 + "1" * 20 + "-" * 10
+
+
+def test_what_the_recogniser_leaves_out_is_heard_again(ear, monkeypatch):
+    """With two hypotheses it drops lines of the two actors that are said twice; speech without words is then heard by itself."""
+    monkeypatch.setattr("core.speech.hear._BEAM", 2)
+    text = " ".join(turn.text for turn in ear.hear(actors().sound, "en").record.turns).lower()
+    assert text.count("good story") == 2 and text.count("do you hear me") == 2
