@@ -15,7 +15,7 @@ from core.formats.minute_book import Document, Entry, Part
 from core.formats.webvtt_record import clock as exact_clock
 from core.minutes.markdown import clock
 from core.reading.base import first_name
-from core.record.model import Line, Record, Turn, Word
+from core.record.model import Line, Record, Turn, Word, timed_words
 from core.record.timeline import Span
 
 
@@ -183,10 +183,9 @@ def captions(record: Record, shown: Shown) -> list[Caption]:
 
 def _of_line(line: Line, name: str) -> list[Caption]:
     """A line as captions that fit, each from its first word to its last."""
-    words = list(line.words) or _estimated(line)
     made: list[Caption] = []
     row_words: list[Word] = []
-    for word in words:
+    for word in timed_words(line):
         text = name + " ".join(one.text for one in (*row_words, word))
         if row_words and len(textwrap.wrap(text, WIDTH)) > ROWS:
             made.append(_caption(row_words, name))
@@ -202,17 +201,6 @@ def _caption(words: Sequence[Word], name: str) -> Caption:
         width = next((width for width in range(len(text) // 2, WIDTH + 1) if len(textwrap.wrap(text, width)) <= ROWS), WIDTH)
         rows = textwrap.wrap(text, width)
     return Caption(words[0].start, words[-1].end, tuple(rows))
-
-
-def _estimated(line: Line) -> list[Word]:
-    """Words of a line without word times: they share out its time by their length."""
-    said = line.text.split()
-    total, spoken, words = sum(map(len, said)) or 1, 0, []
-    for word in said:
-        start = line.start + (line.end - line.start) * spoken / total
-        spoken += len(word)
-        words.append(Word(word, start, line.start + (line.end - line.start) * spoken / total))
-    return words
 
 
 def to_webvtt(record: Record, shown: Shown) -> str:

@@ -71,6 +71,7 @@ class _Picture:
         self.stream.pix_fmt = "yuv420p"
         self.stream.codec_context.time_base = _FRAMES
         self.sink, self.last = sink, -1
+        self.black = _black(self.stream.width, self.stream.height)
         self.begin: float | None = None
 
     def take(self, frame: av.VideoFrame, spans: Sequence[Span]) -> None:
@@ -79,7 +80,7 @@ class _Picture:
         made = frame.reformat(width=self.stream.width, height=self.stream.height, format="yuv420p")
         # A frame is shown until the next one, which may lie within the span: half a second of margin covers slow pictures too.
         if any(span.start - 0.5 <= at < span.end for span in spans):
-            made = av.VideoFrame.from_ndarray(_black(self.stream.width, self.stream.height), format="yuv420p")
+            made = av.VideoFrame.from_ndarray(self.black, format="yuv420p")
         self.last = max(self.last + 1, int(at / _FRAMES))
         made.pts, made.time_base = self.last, _FRAMES
         self.sink.mux(self.stream.encode(made))

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from core.record.model import Line, Turn
-from core.record.strike import timed_words
+from core.record.model import Turn, timed_words
 from core.record.timeline import Span
 
 AROUND = 30.0
@@ -34,9 +33,8 @@ def clip(turns: Iterable[Turn], span: Span) -> list[Said]:
     return found
 
 
-def around(lines: Iterable[Line], at: float, whole: float) -> Span:
-    """About AROUND seconds around a moment, from the beginning of a line to the end of one."""
-    lines = list(lines)
+def around(lines: Sequence[Span], at: float, whole: float) -> Span:
+    """About AROUND seconds around a moment, from the beginning of a line to the end of one. lines: when each is said."""
     first, last = max(0.0, at - AROUND / 2), min(whole, at + AROUND / 2)
     starts = [line.start for line in lines if abs(line.start - first) <= AROUND / 4 and line.start <= at]
     ends = [line.end for line in lines if abs(line.end - last) <= AROUND / 4 and line.end > at]

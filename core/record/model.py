@@ -55,6 +55,19 @@ class Line:
         return Span(self.start, self.end)
 
 
+def timed_words(line: Line) -> tuple[Word, ...]:
+    """The words of a line; where their times are not known they share out the line's by length in characters."""
+    if line.words:
+        return line.words
+    said = line.text.split()
+    total, spoken, words = sum(map(len, said)) or 1, 0, []
+    for word in said:
+        start = line.start + (line.end - line.start) * spoken / total
+        spoken += len(word)
+        words.append(Word(word, start, line.start + (line.end - line.start) * spoken / total))
+    return tuple(words)
+
+
 @dataclass(frozen=True, slots=True)
 class Turn:
     """What one voice says without a break. `id` counts from 1; `speaker` is a name or a voice's label; `english`: the same in English."""

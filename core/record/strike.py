@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 from core.problems import InputProblem
 from core.reading.words import STOP
-from core.record.model import Line, Record, Word
+from core.record.model import Line, Record, Word, timed_words
 from core.record.timeline import Span, merge
 
 MARGIN = 0.15
@@ -37,19 +37,6 @@ class Cut:
     def seconds(self) -> float:
         """How long it is silent."""
         return sum(span.duration for span in self.spans)
-
-
-def timed_words(line: Line) -> tuple[Word, ...]:
-    """The words of a line; where their times are not known they share out the line's by length in characters."""
-    if line.words:
-        return line.words
-    texts = line.text.split()
-    each = (line.end - line.start) / max(1, sum(map(len, texts)))
-    at, words = line.start, []
-    for text in texts:
-        words.append(Word(text, at, at + each * len(text)))
-        at = words[-1].end
-    return tuple(words)
 
 
 def between_words(lines: Sequence[Line], first: tuple[int, int], last: tuple[int, int]) -> Gone:

@@ -41,6 +41,11 @@ class User(AbstractBaseUser, PermissionsMixin):
         return "".join(word[0] for word in [words[0], *words[-1:][: len(words) - 1]]).upper()
 
 
+def name_of(user: User | None) -> str:
+    """Who did something, also when their account is gone."""
+    return (user.name or user.email) if user else "Somebody who has left"
+
+
 def first_mark_kinds() -> list[str]:
     """The kinds of mark a workspace begins with."""
     return ["Important", "Come back to this", "Number to check"]

@@ -19,6 +19,7 @@ from server.accounts.current import membership_of
 from server.accounts.models import Membership
 from server.audit.log import log
 from server.capture.models import Recording
+from server.capture.queries import refuse_withheld
 from server.excerpts.actions.cut_excerpt import sound_of
 from server.excerpts.queries import visible_excerpts
 from server.meetings.models import Meeting
@@ -34,8 +35,7 @@ def _recording(membership: Membership, meeting_id) -> Recording:
     found = Recording.objects.filter(meeting__in=visible_meetings(membership), meeting=meeting_id).first()
     if found is None or not found.listening:
         raise Refused(404, "There is nothing to hear here, or nothing that is shared with you.")
-    if found.withheld:
-        raise Refused(409, "Something was struck from this meeting. Its sound is being made anew without it; try again in a moment.")
+    refuse_withheld(found)
     return found
 
 

@@ -54,6 +54,12 @@ def gaps_of(capture: Capture) -> list[Gap]:
     return gaps
 
 
+def refuse_withheld(recording: Recording) -> None:
+    """Raises Refused while something that was struck is still in the recording's files."""
+    if recording.withheld:
+        raise Refused(409, "Something was struck from this meeting. Its sound is being made anew without it; try again in a moment.")
+
+
 def seconds_of(capture: Capture) -> float:
     """Seconds on the record that have arrived."""
     return (capture.stretches.aggregate(all=Sum("samples"))["all"] or 0) / CAPTURE_RATE

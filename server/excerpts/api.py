@@ -12,15 +12,14 @@ from pydantic import Field
 from core.record.excerpt import around
 from core.record.timeline import Span
 from server.accounts.current import membership_of, signed_in
-from server.accounts.models import Membership
+from server.accounts.models import Membership, name_of
 from server.excerpts.actions.cut_excerpt import change_excerpt, cut_excerpt
 from server.excerpts.actions.make_reel import change_reel, make_reel
 from server.excerpts.models import Excerpt, Reel
 from server.excerpts.queries import said_in, visible_excerpts, visible_reels
 from server.meetings.seen import seen
 from server.problems import Refused
-from server.record.models import Line
-from server.record.steps import of_row
+from server.record.keep import spoken
 from server.sharing.visibility import visible_meetings
 
 meeting_router = Router(tags=["excerpts"], auth=signed_in)
@@ -96,22 +95,18 @@ class ReelPatch(Schema):
     removed: bool | None = None
 
 
-def _name(user) -> str:
-    return (user.name or user.email) if user else "Somebody who has left"
-
-
 def _excerpt(membership: Membership, excerpt: Excerpt, open_meetings: set) -> dict:
     mine = excerpt.user_id == membership.user_id
     theirs = excerpt.meeting_id in open_meetings
     return {
         "id": excerpt.pk,
         "title": excerpt.title,
-        "by": _name(excerpt.user),
+        "by": name_of(excerpt.user),
         "mine": mine,
         "at": excerpt.at,
         "length": excerpt.end - excerpt.start,
         "seen": excerpt.seen,
-        "chosen": [_name(user) for user in excerpt.chosen.all()] if mine else [],
+        "chosen": [name_of(user) for user in excerpt.chosen.all()] if mine else [],
         "playable": bool(excerpt.meeting.recording.listening) and not excerpt.meeting.recording.withheld,
         "meeting": excerpt.meeting_id if theirs else None,
         "meeting_title": excerpt.meeting.title if theirs else None,
@@ -126,12 +121,7 @@ def _several(membership: Membership, excerpts: list[Excerpt]) -> list[dict]:
 
 
 def _one(membership: Membership, excerpt: Excerpt) -> dict:
-    return {**_several(membership, [excerpt])[0], "said": [vars_of(said) for said in said_in(excerpt)]}
-
-
-def vars_of(said) -> dict:
-    """A stretch of speech as the API tells it."""
-    return {"speaker": said.speaker, "text": said.text, "start": said.start, "end": said.end}
+    return {**_several(membership, [excerpt])[0], "said": said_in(excerpt)}
 
 
 def _found(request: HttpRequest, excerpt_id: UUID, *, removed: bool | None = None) -> tuple[Membership, Excerpt]:
@@ -156,9 +146,7 @@ def cut(request: HttpRequest, meeting_id: UUID, payload: ExcerptIn):
     if payload.start is not None and payload.end is not None:
         span = Span(payload.start, min(payload.end, found.duration))
     elif payload.at is not None:
-        span = around(
-            [of_row(row) for row in Line.objects.filter(meeting=found).defer("words").order_by("number")], payload.at, found.duration
-        )
+        span = around([said for _, said in spoken(found)], payload.at, found.duration)
     else:
         raise Refused(422, "Say which passage: from and to, or around which moment.")
     return 201, _one(membership, cut_excerpt(membership, found, payload.title, span))
@@ -196,7 +184,7 @@ def _reel(membership: Membership, reel: Reel) -> dict:
     return {
         "id": reel.pk,
         "title": reel.title,
-        "by": _name(reel.user),
+        "by": name_of(reel.user),
         "mine": reel.user_id == membership.user_id,
         "at": reel.at,
         "length": sum(excerpt.end - excerpt.start for excerpt in excerpts),

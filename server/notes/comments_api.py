@@ -10,7 +10,7 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from server.accounts.current import membership_of, signed_in
-from server.accounts.models import Membership
+from server.accounts.models import Membership, name_of
 from server.meetings.seen import seen
 from server.notes.actions.comment import REACTIONS, change_comment, react, write_comment
 from server.notes.models import Comment
@@ -75,10 +75,6 @@ class ReactionIn(Schema):
     on: bool = True
 
 
-def _name(user) -> str:
-    return (user.name or user.email) if user else "Somebody who has left"
-
-
 @router.get("/{meeting_id}/comments", response=CommentsOut)
 def comments(request: HttpRequest, meeting_id: UUID):
     """What people say about passages, and think of them; who can be mentioned."""
@@ -86,7 +82,7 @@ def comments(request: HttpRequest, meeting_id: UUID):
     reactions: dict[tuple, dict] = {}
     for one in found.reactions.select_related("user"):
         kept = reactions.setdefault((one.kind, one.start), {"kind": one.kind, "start": one.start, "end": one.end, "by": [], "mine": False})
-        kept["by"].append(_name(one.user))
+        kept["by"].append(name_of(one.user))
         kept["mine"] |= one.user_id == membership.user_id
     return {
         "comments": [
@@ -95,7 +91,7 @@ def comments(request: HttpRequest, meeting_id: UUID):
                 "start": one.start,
                 "end": one.end,
                 "text": one.text,
-                "by": _name(one.user),
+                "by": name_of(one.user),
                 "initials": one.user.initials if one.user else "–",
                 "mine": one.user_id == membership.user_id,
                 "at": one.at,
@@ -106,7 +102,7 @@ def comments(request: HttpRequest, meeting_id: UUID):
         ],
         "reactions": list(reactions.values()),
         "kinds": list(REACTIONS),
-        "people": sorted(_name(one.user) for one in Membership.objects.filter(workspace=membership.workspace).select_related("user")),
+        "people": sorted(name_of(one.user) for one in Membership.objects.filter(workspace=membership.workspace).select_related("user")),
     }
 
 

@@ -11,9 +11,8 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from core.planning.airtime import DEFINITIONS, airtime
-from core.record.model import Word
+from core.record.model import Word, timed_words
 from core.record.review import unsure_spans
-from core.record.strike import timed_words
 from core.record.timeline import Span
 from core.voices.naming import propose_names
 from server.accounts.current import membership_of, signed_in

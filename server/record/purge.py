@@ -22,6 +22,7 @@ from server.capture.queries import pictures_of
 from server.meetings.models import Meeting
 from server.minutes.models import Finding, MinutesLine, TurnReading
 from server.minutes.queries import LINE_NUMBERS
+from server.notes.models import Note
 
 _BESIDE = 10.0  # seconds from the passage within which a single word of it is taken for a quotation
 
@@ -69,8 +70,7 @@ def purge(meeting: Meeting, cut: Cut, rests: Rests, numbers: Sequence[int], take
     for row in rests.drawn + (rests.own if take_own else []):
         row.delete()
     for row, name in rests.quoting:
-        if type(row).objects.filter(pk=row.pk).exists():
-            type(row).objects.filter(pk=row.pk).update(**{name: quotes.blanked(getattr(row, name), near=_near(row, cut.spans))})
+        type(row).objects.filter(pk=row.pk).update(**{name: quotes.blanked(getattr(row, name), near=_near(row, cut.spans))})
     for version in meeting.versions.all():
         version.lines = [kept for one in version.lines if (kept := _of_version(one, cut, quotes, take_own))]
         version.save(update_fields=["lines"])
@@ -116,7 +116,7 @@ def _quoting(meeting: Meeting, cut: Cut, quotes: Quotes) -> list[tuple[Model, st
 
 def _near(row: Model, spans: Sequence[Span]) -> bool:
     """Does it stand with the passage?"""
-    start = getattr(row, "start", None) if not hasattr(row, "shared") else getattr(row, "at", None)
+    start = row.at if isinstance(row, Note) else getattr(row, "start", None)
     end = getattr(row, "end", start)
     if start is None:
         return False

@@ -15,6 +15,7 @@ from core.media.copies import excerpt_copy
 from core.record.timeline import Span
 from server.accounts.models import Membership, User
 from server.audit.log import log
+from server.capture.queries import refuse_withheld
 from server.events import tell
 from server.excerpts.models import Excerpt, excerpt_path
 from server.meetings.models import Meeting
@@ -111,8 +112,7 @@ def sound_of(excerpt: Excerpt) -> Excerpt:
     recording = excerpt.meeting.recording
     if not recording.listening:
         raise Refused(404, "There is nothing to hear here: this meeting has no sound.")
-    if recording.withheld:
-        raise Refused(409, "Something was struck from this meeting. Its sound is being made anew without it; try again in a moment.")
+    refuse_withheld(recording)
     if not excerpt.sound:
         with scratch(excerpt.meeting_id) as folder, local(recording.listening) as path:
             target = folder / "excerpt.webm"
