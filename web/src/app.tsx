@@ -2,8 +2,8 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { Toast } from "radix-ui";
 import { Component, lazy, Suspense, type ComponentType, type ReactNode } from "react";
 import { BrowserRouter, Navigate, Outlet, Route, Routes, useLocation } from "react-router";
-import { client, Problem, the } from "./api/client";
-import { keys, useMe } from "./api/hooks";
+import { Problem } from "./api/client";
+import { asks, useMe } from "./api/hooks";
 import { Frame } from "./parts/frame";
 import { Wait } from "./parts/states";
 import { Sayings } from "./parts/sayings";
@@ -44,11 +44,10 @@ function ahead(): void {
   const id = /^\/meetings\/([0-9a-f-]{36})$/u.exec(location.pathname)?.[1];
   if (!id) return;
   void spread();
-  const at = { params: { path: { meeting_id: id } } };
-  void cache.prefetchQuery({ queryKey: keys.me, queryFn: () => the(client.GET("/api/me")) });
-  void cache.prefetchQuery({ queryKey: keys.meeting(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}", at)) });
-  void cache.prefetchQuery({ queryKey: keys.record(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/record", at)) });
-  void cache.prefetchQuery({ queryKey: keys.minutes(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/minutes", at)) });
+  void cache.prefetchQuery(asks.me());
+  void cache.prefetchQuery(asks.meeting(id));
+  void cache.prefetchQuery(asks.record(id));
+  void cache.prefetchQuery(asks.minutes(id));
 }
 ahead();
 

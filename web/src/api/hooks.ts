@@ -1,4 +1,4 @@
-import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { queryOptions, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { client, the, type Schemas } from "./client";
 
@@ -16,7 +16,15 @@ const at = (id: string) => ({ params: { path: { meeting_id: id } } });
 const working = (states: (string | undefined)[]) => states.some((state) => state === "working");
 
 export const useDoor = () => useQuery({ queryKey: ["door"], queryFn: () => the(client.GET("/api/door")) });
-export const useMe = () => useQuery({ queryKey: keys.me, queryFn: () => the(client.GET("/api/me")), staleTime: 60_000 });
+/** What is asked for by the views, and ahead of them while they are on their way. */
+export const asks = {
+  me: () => queryOptions({ queryKey: keys.me, queryFn: () => the(client.GET("/api/me")), staleTime: 60_000 }),
+  meeting: (id: string) => queryOptions({ queryKey: keys.meeting(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}", at(id))) }),
+  record: (id: string) => queryOptions({ queryKey: keys.record(id), staleTime: 60_000, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/record", at(id))) }),
+  minutes: (id: string) => queryOptions({ queryKey: keys.minutes(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/minutes", at(id))) }),
+};
+
+export const useMe = () => useQuery(asks.me());
 export const useToday = () => useQuery({
   queryKey: keys.today, queryFn: () => the(client.GET("/api/today")),
   refetchInterval: (query) => (working(query.state.data?.working.map((one) => one.work.state) ?? []) ? 1500 : 20_000),
@@ -36,7 +44,7 @@ export const useInvitations = () => useQuery({ queryKey: ["invitations"], queryF
 
 /** A meeting. Events say when something of it is new; while it is worked on it is asked for now and then in case one is missed. */
 export const useMeeting = (id: string) => useQuery({
-  queryKey: keys.meeting(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}", at(id))),
+  ...asks.meeting(id),
   refetchInterval: (query) => (query.state.data?.work.state === "working" ? 5000 : false),
 });
 export const useLive = (id: string, language = "") => useQuery({
@@ -75,12 +83,8 @@ export function useEvents(id: string): void {
     return () => source.close();
   }, [id, cache]);
 }
-export const useRecord = (id: string) => useQuery({
-  queryKey: keys.record(id), staleTime: 60_000, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/record", at(id))),
-});
-export const useMinutes = (id: string) => useQuery({
-  queryKey: keys.minutes(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/minutes", at(id))),
-});
+export const useRecord = (id: string) => useQuery(asks.record(id));
+export const useMinutes = (id: string) => useQuery(asks.minutes(id));
 
 export const useQuestions = (id: string, wanted: boolean) => useQuery({ queryKey: keys.questions(id), enabled: wanted, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/questions", at(id))) });
 export const useVersions = (id: string) => useQuery({ queryKey: keys.versions(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/minutes/versions", at(id))) });
