@@ -6,10 +6,11 @@ import numpy as np
 
 from core.media.decode import RATE
 
+_DRAWN = 640  # as fine as the strip is drawn
 _BLOCK = 600 * RATE  # samples looked at in one go, so that memory does not grow with length
 
 
-def peaks(sound: np.ndarray, bins: int) -> list[float]:
+def peaks(sound: np.ndarray, bins: int = _DRAWN) -> list[float]:
     """The loudest sample of each of `bins` equal stretches, 0 to 1. sound: int16, shape (samples,). Empty for no sound."""
     if len(sound) == 0:
         return []

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from django.conf import settings
 from django.core.files import File
-from django.core.files.storage import Storage
+from django.core.files.storage import Storage, default_storage
 from django.db.models.fields.files import FieldFile
 
 
@@ -39,6 +39,12 @@ def store(field: FieldFile, name: str, path: Path) -> None:
         field.delete(save=False)
     with path.open("rb") as source:
         field.save(name, File(source), save=False)
+
+
+def put(name: str, path: Path) -> str:
+    """Put a local file into the storage; the name it got there, which differs where that one was taken."""
+    with path.open("rb") as source:
+        return default_storage.save(name, File(source))
 
 
 @contextmanager

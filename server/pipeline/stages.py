@@ -17,17 +17,15 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 from django.conf import settings
-from django.core.files import File
 from django.core.files.storage import default_storage
 from django.core.mail import send_mail
 from django.db import transaction
 from django.utils import timezone
 
-from core.formats import read_record, webvtt_record
+from core.formats import read_record
 from core.media import RATE, decode, listening_copy, open_sound, peaks, probe
-from core.media.chunks import CAPTURE_RATE, placed, read_flac, write_flac
+from core.media.chunks import placed, read_flac, write_flac
 from core.media.join import at_once, in_a_row
-from core.media.silence import silence_wav, silenced
 from core.media.tracks import line_of_tracks
 from core.minutes import MinutesLine, propose_kind, write_minutes
 from core.problems import InputProblem
@@ -35,19 +33,20 @@ from core.reading import READER_VERSION, AgendaPoint, Reading, read
 from core.reading.base import Said, all_said
 from core.record.assemble import assemble
 from core.record.model import Record, Word
-from core.record.timeline import Span, merge
+from core.record.timeline import Span
 from core.speech import voice_activity
 from core.speech.hear import Spoken, main_language
 from core.speech.word_list import WordList
 from core.voices import tell_apart
 from core.voices.listen import Run
-from server.capture.models import Chunk, LiveLine, Picture, Recording, Stretch, media_path
+from server.capture.models import Chunk, LiveLine, Recording, Stretch, media_path
 from server.meetings.models import Meeting, Place
 from server.minutes.keep import keep_minutes, keep_reading
 from server.minutes.queries import load_reading, template_of
 from server.pipeline.ear import ear, encoder
-from server.pipeline.files import hash_file, local, scratch, store, sweep
+from server.pipeline.files import hash_file, local, put, scratch, store
 from server.pipeline.models import HearingCheckpoint, StageRun, VoicesCheckpoint
+from server.pipeline.rewrite import keep_rewritten, rewrite
 from server.record.keep import keep_record, load_record
 from server.record.models import Turn
 from server.record.strip import rain
@@ -97,8 +96,7 @@ def _join(recording: Recording, report: Report) -> str:
                 raise InputProblem(f"{part.name}: {problem}") from problem
         joined = in_a_row(paths) if recording.together == Recording.Together.PARTS else at_once(paths)
         write_flac(flac, _counted((block.reshape(-1, 1) for block in joined), lambda done: report(0.5)), 1)
-        with flac.open("rb") as source:
-            return default_storage.save(media_path(recording, "joined.flac"), File(source))
+        return put(media_path(recording, "joined.flac"), flac)
 
 
 def _gather_capture(meeting: Meeting, report: Report) -> str:
@@ -114,8 +112,7 @@ def _gather_capture(meeting: Meeting, report: Report) -> str:
             samples = write_flac(flac, _counted(_blocks(before, fresh, tracks), lambda done: report(done / whole)), len(tracks) or 1)
         if samples == 0:
             raise InputProblem("Nothing is left of this capture: nothing was on the record, or all of it was struck.")
-        with flac.open("rb") as source:
-            return default_storage.save(media_path(recording, f"captured-{len(stretches)}.flac"), File(source))
+        return put(media_path(recording, f"captured-{len(stretches)}.flac"), flac)
 
 
 def _blocks(before: Path | None, stretches: list[Stretch], tracks: list[str]) -> Iterator[np.ndarray]:
@@ -185,9 +182,6 @@ def _keep_facts(meeting: Meeting, facts: dict) -> None:
 # decode: sound for the recogniser, and a copy that any browser plays
 
 
-_PEAKS = 640  # as fine as the strip is drawn
-
-
 def _decode(meeting: Meeting, report: Report) -> dict:
     recording = meeting.recording
     whole = max(recording.duration or 0.0, 1.0)
@@ -195,7 +189,7 @@ def _decode(meeting: Meeting, report: Report) -> dict:
         wav, webm = folder / "sound.wav", folder / "listening.webm"
         duration = decode(path, wav, lambda seconds: report(min(0.5, seconds / whole / 2)))
         listening_copy(path, webm, lambda seconds: report(min(0.99, 0.5 + seconds / max(duration, 1.0) / 2)))
-        recording.peaks = peaks(open_sound(wav), _PEAKS)
+        recording.peaks = peaks(open_sound(wav))
         store(recording.sound, "sound.wav", wav)
         store(recording.listening, "listening.webm", webm)
         tracks = _tracks(recording, path)
@@ -314,80 +308,6 @@ def _keep_record(meeting: Meeting, result: tuple[Record, dict]) -> None:
     StageRun.objects.filter(meeting=meeting, stage="voices").update(result=None)
 
 
-# strike: files are written anew without what was struck; until then nothing of them is given out
-
-
-def _rewrite(meeting: Meeting, report: Report) -> None:
-    recording = meeting.recording
-    spans = merge(Span(*span) for strike in meeting.strikes.all() for span in strike.spans)
-    with scratch(meeting.pk) as folder:
-        if recording.form == Recording.Form.TRANSCRIPT:
-            fresh = {"original": _transcript_anew(meeting, folder)}
-        elif not recording.original:
-            fresh = {}
-        else:
-            fresh = _media_anew(recording, spans, folder, report)
-        # New files first, then what refers to them, then the old ones: a worker may be killed between any two of these.
-        for field, path in fresh.items():
-            with path.open("rb") as source:
-                setattr(recording, field, default_storage.save(media_path(recording, path.name), File(source)))
-        if recording.original:
-            recording.size, recording.sha256 = recording.original.size, ""
-        recording.save()
-        if recording.form != Recording.Form.TRANSCRIPT:
-            _parts_anew(recording, spans, folder)
-        kept = {recording.original.name, recording.sound.name, recording.listening.name}
-        kept |= set(recording.parts.values_list("file", flat=True)) | set(meeting.excerpts.values_list("sound", flat=True))
-        kept |= set(Picture.objects.filter(stretch__capture__meeting=meeting).values_list("image", flat=True))
-        sweep(default_storage, meeting.pk, kept, folder)
-
-
-def _transcript_anew(meeting: Meeting, folder: Path) -> Path:
-    """The record as it stands takes the place of the transcript that was given."""
-    path = folder / "transcript.vtt"
-    path.write_text(webvtt_record.dump(load_record(meeting)), encoding="utf-8")
-    meeting.recording.name = f"{Path(meeting.recording.name).stem}.vtt"
-    return path
-
-
-def _media_anew(recording: Recording, spans: list[Span], folder: Path, report: Report) -> dict[str, Path]:
-    whole = max(recording.duration or 0.0, 1.0)
-    with local(recording.original) as path:
-        original = silenced(path, folder / "struck", spans, lambda seconds: report(0.6 * seconds / whole))
-    fresh = {"original": original}
-    if recording.sound:
-        wav, webm = folder / "sound.wav", folder / "listening.webm"
-        with local(recording.sound) as path:
-            silence_wav(path, wav, spans)
-        listening_copy(original, webm, lambda seconds: report(0.6 + 0.3 * seconds / whole))
-        recording.peaks = peaks(open_sound(wav), _PEAKS)
-        fresh |= {"sound": wav, "listening": webm}
-    facts = probe(original)
-    recording.facts = {**recording.facts, "container": facts.container, "sound": facts.sound, "picture": facts.picture}
-    recording.name = f"{Path(recording.name).stem}{original.suffix}"
-    return fresh
-
-
-def _parts_anew(recording: Recording, spans: list[Span], folder: Path) -> None:
-    """The files a recording was put together from, each without its share."""
-    at = 0.0
-    for part in recording.parts.order_by("position"):
-        with local(part.file) as path:
-            length = sum(len(block) for block in in_a_row([path])) / CAPTURE_RATE
-            own = [Span(max(0.0, span.start - at), span.end - at) for span in spans if span.end > at and span.start < at + length]
-            fresh = silenced(path, folder / f"part-{part.position}", own) if own else None
-        if fresh:
-            with fresh.open("rb") as source:
-                part.file = default_storage.save(media_path(recording, fresh.name), File(source))
-            part.name, part.size = f"{Path(part.name).stem}{fresh.suffix}", part.file.size
-            part.save()
-        at += length if recording.together == Recording.Together.PARTS else 0.0
-
-
-def _keep_rewritten(meeting: Meeting, result: None) -> None:
-    Recording.objects.filter(meeting=meeting).update(withheld=False)
-
-
 # English beside what was said in other languages
 
 
@@ -493,7 +413,7 @@ STAGES = (
     Stage("hear", "hearing the words", _HEARING_ENGINE, "hearing", _hear, _hand_on, 0.1),
     Stage("voices", "telling the voices apart", _VOICES_ENGINE, "hearing", _tell_voices, _hand_on, 0.03),
     Stage("assemble", "putting the record together", "1", "reading", _assemble, _keep_record, 0.004),
-    Stage("strike", "writing the files anew without what was struck", "pyav/1", "intake", _rewrite, _keep_rewritten, 0.05),
+    Stage("strike", "writing the files anew without what was struck", "pyav/1", "intake", rewrite, keep_rewritten, 0.05),
     Stage("english", "putting it into English", _HEARING_ENGINE, "hearing", _put_in_english, _keep_english, 0.001),
     Stage("read", "reading the record", READER_VERSION, "reading", _read, _keep_reading, 0.006),
     Stage("minutes", "writing the minutes", "2", "reading", _write, _keep_minutes, 0.003),

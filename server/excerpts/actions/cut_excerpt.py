@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from django.conf import settings
-from django.core.files import File
 from django.core.files.storage import default_storage
 from django.core.mail import send_mail
 from django.db import transaction
@@ -19,7 +18,7 @@ from server.capture.queries import refuse_withheld
 from server.events import tell
 from server.excerpts.models import Excerpt, excerpt_path
 from server.meetings.models import Meeting
-from server.pipeline.files import local, scratch
+from server.pipeline.files import local, put, scratch
 from server.problems import Refused, not_allowed
 from server.sharing.visibility import may_change
 
@@ -117,8 +116,7 @@ def sound_of(excerpt: Excerpt) -> Excerpt:
         with scratch(excerpt.meeting_id) as folder, local(recording.listening) as path:
             target = folder / "excerpt.webm"
             excerpt_copy(path, target, Span(excerpt.start, excerpt.end))
-            with target.open("rb") as source:
-                name = default_storage.save(excerpt_path(excerpt, f"{excerpt.pk}.webm"), File(source))
+            name = put(excerpt_path(excerpt, f"{excerpt.pk}.webm"), target)
         # A strike or a trim that came meanwhile has made this cut worthless.
         fresh = Excerpt.objects.filter(pk=excerpt.pk, start=excerpt.start, end=excerpt.end, sound="")
         fresh = fresh.filter(meeting__recording__withheld=False, meeting__recording__listening=recording.listening.name)
