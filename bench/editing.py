@@ -8,8 +8,8 @@ from playwright.sync_api import Page, sync_playwright
 
 from bench.house import running
 from bench.tables import table
-from bench.views import MAREN, three_hours, useful_paint
-from tests.live import CHROMIUM, FLAGS, PASSWORD, Client
+from bench.views import MAREN, enter, three_hours, useful_paint
+from tests.live import CHROMIUM, FLAGS, Client
 
 _TYPED = "and this is what was really said, word for word"
 
@@ -37,10 +37,7 @@ def run() -> None:
             browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
             page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
             page.goto(house.url)
-            page.get_by_label("E-mail").fill(MAREN)
-            page.get_by_label("Password").fill(PASSWORD)
-            page.get_by_role("button", name="Sign in").click()
-            page.get_by_role("heading", name="Today").wait_for()
+            enter(page)
             rows, base = [], None
             for name, meeting, line in (("five minutes", short, 3), ("three hours", long, 2000)):
                 opened = statistics.median(useful_paint(page, f"{house.url}/meetings/{meeting}?line={line}", "spread") for _ in range(5))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from fractions import Fraction
 
 import av
@@ -18,24 +18,6 @@ _BITS_A_CHANNEL = 96_000  # well above where Opus is transparent for speech, sin
 
 def _mp3_rate(rate: int) -> int:
     return next((known for known in _MP3_RATES if known >= rate), _MP3_RATES[-1])
-
-
-def decoded(source: av.container.InputContainer, streams: list) -> Iterator[tuple[int, av.frame.Frame]]:
-    """Decoded frames of the streams as they come; damaged packets are left out, as `decode` leaves them out."""
-    packets = source.demux(streams)
-    while True:
-        try:
-            packet = next(packets, None)
-        except FFmpegError:  # the container itself breaks off here
-            packet = None
-        if packet is None:
-            return
-        try:
-            decoded = packet.decode()
-        except FFmpegError:
-            continue
-        for frame in decoded:
-            yield packet.stream.index, frame
 
 
 class Track:

@@ -9,8 +9,8 @@ from pathlib import Path
 import av
 import numpy as np
 
-from core.media.coding import Track, decoded
-from core.media.decode import frames
+from core.media.coding import Track
+from core.media.decode import decoded, frames
 from core.media.probe import open_media
 from core.record.timeline import Span
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Callable, Iterator
+from itertools import chain
 from pathlib import Path
 
 import av
@@ -19,6 +20,27 @@ RATE = 16_000
 _HEADER = 44  # bytes of a canonical WAV header (RIFF/WAVE, PCM)
 
 
+def decoded(source: av.container.InputContainer, streams: list) -> Iterator[tuple[int, av.frame.Frame]]:
+    """Decoded frames of the streams as they come, each with its stream's index; damaged packets are left out.
+
+    A file that breaks off is read up to the break.
+    """
+    packets = source.demux(streams)
+    while True:
+        try:
+            packet = next(packets, None)
+        except FFmpegError:  # the container itself breaks off here
+            return
+        if packet is None:
+            return
+        try:
+            found = packet.decode()
+        except FFmpegError:  # a damaged packet: go on with the next
+            continue
+        for frame in found:
+            yield packet.stream.index, frame
+
+
 def frames(path: Path, rate: int, layout: str = "mono") -> Iterator[tuple[np.ndarray, float]]:
     """The first sound stream as int16 blocks of shape (samples,) with the seconds reached.
 
@@ -32,22 +54,11 @@ def frames(path: Path, rate: int, layout: str = "mono") -> Iterator[tuple[np.nda
         # Blocks of a second: handing on each of a codec's 20 ms by itself takes half as long again.
         resampler = av.AudioResampler(format="s16", layout=layout, rate=rate, frame_size=rate)
         samples = 0
-        packets = container.demux(stream)
-        while True:
-            try:
-                packet = next(packets, None)
-            except FFmpegError:  # the container itself breaks off here
-                packet = None
-            try:
-                decoded = packet.decode() if packet else []
-            except FFmpegError:  # a damaged packet: leave it out, go on with the next
-                continue
-            for frame in [*decoded, *([] if packet else [None])]:
-                for block in _resampled(resampler, frame):
-                    samples += len(block)
-                    yield block, samples / rate
-            if packet is None:
-                break
+        # None at the end: what the resampler still holds.
+        for frame in chain((frame for _, frame in decoded(container, [stream])), [None]):
+            for block in _resampled(resampler, frame):
+                samples += len(block)
+                yield block, samples / rate
         if samples == 0:
             raise InputProblem(
                 "No sound could be decoded from this file; it seems to be damaged. Export or copy the recording again and give that."

@@ -10,8 +10,8 @@ from pathlib import Path
 import av
 import numpy as np
 
-from core.media.coding import Track, decoded
-from core.media.decode import RATE, open_sound_to_change
+from core.media.coding import Track
+from core.media.decode import RATE, decoded, open_sound_to_change
 from core.media.probe import open_media, probe
 from core.record.timeline import Span
 
