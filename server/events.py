@@ -9,7 +9,7 @@ from __future__ import annotations
 import asyncio
 import json
 import logging
-from collections import defaultdict
+from collections import defaultdict, deque
 from collections.abc import AsyncIterator
 
 import psycopg
@@ -25,6 +25,7 @@ logger = logging.getLogger("server.events")
 
 CHANNEL = "aftershower"
 _HEARTBEAT = 15.0  # seconds; proxies drop connections that are silent for a minute
+_LATELY = 10.0  # seconds; a page asks for what it shows and listens within that
 _LOOK_AGAIN = 60.0  # seconds after which the visibility rule is asked again
 
 
@@ -35,25 +36,32 @@ def tell(meeting_id, *parts: str) -> None:
 
 
 class _Hub:
-    """One listening connection a process; hands what it hears to the streams that are open."""
+    """One listening connection a process; hands what it hears to the streams that are open.
+
+    It listens on while no stream is open: one that opens is told what was new in the last moments, since whoever looks has asked
+    for the meeting a little before they began to listen.
+    """
 
     def __init__(self):
         self._streams: dict[str, set[asyncio.Queue]] = defaultdict(set)
         self._listening: asyncio.Task | None = None
+        self._lately: deque[tuple[float, str | None, list[str]]] = deque(maxlen=1000)
 
     def join(self, meeting_id: str) -> asyncio.Queue:
         queue: asyncio.Queue = asyncio.Queue()
         self._streams[meeting_id].add(queue)
-        if self._listening is None or self._listening.done():
-            self._listening = asyncio.create_task(self._listen())
+        loop = asyncio.get_running_loop()
+        if self._listening is None or self._listening.done() or self._listening.get_loop() is not loop:
+            self._listening = loop.create_task(self._listen())
+        for told, meeting, parts in self._lately:
+            if meeting in (None, meeting_id) and loop.time() - told < _LATELY:
+                queue.put_nowait(parts)
         return queue
 
     def leave(self, meeting_id: str, queue: asyncio.Queue) -> None:
         self._streams[meeting_id].discard(queue)
         if not self._streams[meeting_id]:
             del self._streams[meeting_id]
-        if not self._streams and self._listening:
-            self._listening.cancel()
 
     async def _listen(self) -> None:
         while True:
@@ -70,6 +78,7 @@ class _Hub:
                 await asyncio.sleep(1)
 
     def _hand_out(self, meeting_id: str | None, parts: list[str]) -> None:
+        self._lately.append((asyncio.get_running_loop().time(), meeting_id, parts))
         for queue in [q for key, queues in self._streams.items() if meeting_id in (None, key) for q in queues]:
             queue.put_nowait(parts)
 

@@ -25,8 +25,8 @@ export const asks = {
 };
 
 export const useMe = () => useQuery(asks.me());
-export const useToday = () => useQuery({
-  queryKey: keys.today, queryFn: () => the(client.GET("/api/today")),
+export const useToday = (wanted = true) => useQuery({
+  queryKey: keys.today, enabled: wanted, queryFn: () => the(client.GET("/api/today")),
   refetchInterval: (query) => (working(query.state.data?.working.map((one) => one.work.state) ?? []) ? 1500 : 20_000),
 });
 export const useLibrary = () => useInfiniteQuery({

@@ -25,7 +25,10 @@ const tab = ({ isActive }: { isActive: boolean }) => `border-b-2 px-1 py-3 ${isA
 
 /** Says when a meeting that was being worked on can be read. */
 function useReadiness() {
-  const { data } = useToday();
+  // Not before the page that was gone to has what it needs.
+  const [settled, setSettled] = useState(false);
+  useEffect(() => { const later = setTimeout(() => setSettled(true), 3000); return () => clearTimeout(later); }, []);
+  const { data } = useToday(settled);
   const say = useSay();
   const before = useRef(new Set<string>());
   useEffect(() => {

@@ -42,7 +42,7 @@ export function MinutesPage({ meeting, minutes, lit, point, hear, go, now }: Pro
       {minutes.sections.map(({ key, heading }) => {
         const lines = minutes.lines.filter((line) => line.section === key && !line.removed);
         return (
-          <section key={key} aria-label={heading} className="mb-6">
+          <section key={key} aria-label={heading} className="when-seen pb-6">
             <h3 className="mb-1 flex items-center gap-2 border-b border-rule pb-1 text-base">{GLYPHS[key] && <Glyph kind={GLYPHS[key]} />}{heading}</h3>
             {lines.length ? <ul>{lines.map((line, index) => <Written key={line.id} meeting={meeting} line={line} place={index} sections={minutes.sections} lit={lit.has(line.id)} point={point} hear={hear} />)}</ul> : <Empty>{t.spread.none[key] ?? t.minutes.none}</Empty>}
             {meeting.changeable && <NewLine meeting={meeting} section={key} />}
@@ -50,14 +50,14 @@ export function MinutesPage({ meeting, minutes, lit, point, hear, go, now }: Pro
         );
       })}
       {minutes.proposed.length > 0 && (
-        <section aria-label={t.spread.proposed} className="mb-6">
+        <section aria-label={t.spread.proposed} className="when-seen pb-6">
           <h3 className="border-b border-rule pb-1 text-base">{t.spread.proposed}</h3>
           <p className="mt-1 text-sm text-faded">{t.spread.proposedHint} {meeting.changeable && <span className="max-sm:hidden">{t.minutes.keys}</span>}</p>
           <ul ref={proposed}>{minutes.proposed.map((finding) => <Proposed key={finding.id} meeting={meeting} finding={finding} point={point} hear={hear} list={proposed} />)}</ul>
         </section>
       )}
       {minutes.chapters.length > 0 && (
-        <section aria-label={t.spread.chapters} className="mb-2">
+        <section aria-label={t.spread.chapters} className="when-seen pb-2">
           <h3 className="mb-1 border-b border-rule pb-1 text-base">{t.spread.chapters}</h3>
           <ol>{minutes.chapters.map((chapter) => (
             <li key={chapter.start}><button type="button" onClick={() => go(chapter.start)} className="grid w-full grid-cols-[3.2rem_1fr] items-baseline py-1 text-left hover:bg-wash"><span className="text-sm text-faded">{clock(chapter.start)}</span><span className="font-serif">{chapter.title}</span></button></li>

@@ -1,4 +1,4 @@
-import { useRef, type KeyboardEvent, type PointerEvent } from "react";
+import { memo, useMemo, useRef, type KeyboardEvent, type PointerEvent } from "react";
 import type { Schemas } from "../../api/client";
 import { useNotes } from "../../api/hooks";
 import { Glyph, type Kind } from "../../parts/glyph";
@@ -8,6 +8,8 @@ import { usePlaying, type Player } from "./player";
 import { VoiceName } from "./voice";
 
 const LANE = 24; // as high as a target for the finger has to be
+const APART = 1 / 110; // of the axis: glyphs nearer than this to each other hide one another
+const SHORT = 1 / 60; // of the axis: in a chapter shorter than this no title can be read
 
 interface Props {
   meeting: Schemas["MeetingOut"];
@@ -18,15 +20,31 @@ interface Props {
   go: (seconds: number) => void;
 }
 
+/** Things along the axis, those that would hide one another put together: each lot at the place of its first. */
+export function lots<One extends { kind: string; start: number }>(all: readonly One[], whole: number): One[][] {
+  const found: One[][] = [];
+  const last = new Map<string, One[]>();
+  for (const one of all) {
+    const lot = last.get(one.kind);
+    if (lot && one.start - lot[0]!.start < APART * whole) lot.push(one);
+    else {
+      const begun = [one];
+      found.push(begun);
+      last.set(one.kind, begun);
+    }
+  }
+  return found;
+}
+
 /** The rain strip: the meeting's time axis as a hyetograph, one fine lane a voice, with findings, chapters and the wiper. */
-export function RainStrip({ meeting, minutes, hits, struck, player, go }: Props) {
+export const RainStrip = memo(function RainStrip({ meeting, minutes, hits, struck, player, go }: Props) {
   const whole = Math.max(meeting.duration, 1);
   const voices = new Map(meeting.voices.map((voice) => [voice.id, voice]));
   const most = Math.max(120, ...meeting.strip.flatMap((lane) => lane.bars));
   const share = (seconds: number) => `${Math.min(100, (100 * seconds) / whole)}%`;
-  const chapters = minutes?.chapters ?? [];
+  const chapters = useMemo(() => (minutes?.chapters ?? []).filter((chapter, index, all) => (all[index + 1]?.start ?? whole) - chapter.start > SHORT * whole), [minutes, whole]);
   const marks = useNotes(meeting.id).data?.marks ?? [];
-  const shown = minutes?.findings.filter((finding) => ["decision", "action", "question"].includes(finding.kind)) ?? [];
+  const shown = useMemo(() => lots((minutes?.findings ?? []).filter((finding) => ["decision", "action", "question"].includes(finding.kind)).map((finding) => ({ ...finding, kind: (finding.kind === "action" && finding.done ? "done" : finding.kind) as Kind })), whole), [minutes, whole]);
   return (
     <section aria-label={t.spread.strip} className="grid grid-cols-[1fr] gap-x-3 sm:grid-cols-[8.5rem_1fr]">
       <span className="max-sm:hidden" />
@@ -68,15 +86,15 @@ export function RainStrip({ meeting, minutes, hits, struck, player, go }: Props)
           // For the pointer only, as the findings are: by keyboard a mark is reached among the notes.
           <span key={mark.id} aria-hidden title={`${t.notes.mark}: ${mark.kind} (${clock(mark.start)})`} onClick={() => go(mark.start)} className="absolute top-0 h-5 min-w-1.5 cursor-pointer bg-brass/25 hover:bg-brass/50" style={{ left: share(mark.start), width: share(mark.end - mark.start) }} />
         ))}
-        {shown.map((finding) => (
+        {shown.map((lot) => (
           // For the pointer only: by keyboard the same findings are reached in the minutes.
-          <span key={finding.id} aria-hidden title={`${t.spread.kinds[finding.kind]}: ${finding.text} (${clock(finding.start)})`} onClick={() => go(finding.start)}
-            className="absolute top-0.5 -translate-x-1/2 cursor-pointer" style={{ left: share(finding.start) }}><Glyph kind={(finding.kind === "action" && finding.done ? "done" : finding.kind) as Kind} size={14} /></span>
+          <span key={lot[0]!.id} aria-hidden title={lot.map((finding) => `${t.spread.kinds[finding.kind]}: ${finding.text} (${clock(finding.start)})`).join("\n")} onClick={() => go(lot[0]!.start)}
+            className="absolute top-0.5 -translate-x-1/2 cursor-pointer" style={{ left: share(lot[0]!.start) }}><Glyph kind={lot[0]!.kind} size={14} /></span>
         ))}
       </div>
     </section>
   );
-}
+});
 
 function Axis({ meeting, player, go, whole, children }: { meeting: Schemas["MeetingOut"]; player: Player | null; go: (seconds: number) => void; whole: number; children: React.ReactNode }) {
   const time = usePlaying(player, (one) => one.time, 0);

@@ -1,5 +1,5 @@
 import { DropdownMenu } from "radix-ui";
-import { useState } from "react";
+import { useState, type KeyboardEvent } from "react";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useChoices } from "../../api/hooks";
 import { Field } from "../../parts/field";
@@ -12,8 +12,17 @@ import type { Turn } from "./lines";
 interface Props { meeting: Schemas["MeetingOut"]; turn: Turn; voice: Schemas["VoiceOut"]; last: boolean; chosen: number | null; edit: (line: number) => void }
 const item = "cursor-pointer px-3 py-1 outline-none data-highlighted:bg-wash data-disabled:opacity-50";
 
-/** What can be done with a turn: whose it is, where it begins and ends, its words. */
-export function TurnMenu({ meeting, turn, voice, last, chosen, edit }: Props) {
+const handle = "plain px-1 text-xs opacity-0 group-hover:opacity-100 focus-visible:opacity-100 data-[state=open]:opacity-100 max-md:opacity-100";
+
+/** What can be done with a turn: whose it is, where it begins and ends, its words. Built when first asked for: there is one in every turn. */
+export function TurnMenu(props: Props) {
+  const [asked, setAsked] = useState(false);
+  if (asked) return <Actions {...props} />;
+  const ask = (event: KeyboardEvent) => { if (event.key === "ArrowDown") { event.preventDefault(); setAsked(true); } };
+  return <button type="button" aria-haspopup="menu" aria-expanded={false} aria-label={t.record.turn(props.voice.name, clock(props.turn.start))} onClick={() => setAsked(true)} onKeyDown={ask} className={handle}>⋯</button>;
+}
+
+function Actions({ meeting, turn, voice, last, chosen, edit }: Props) {
   const say = useSay();
   const [asking, setAsking] = useState<"turn" | "all" | null>(null);
   const at = { params: { path: { meeting_id: meeting.id } } };
@@ -30,8 +39,8 @@ export function TurnMenu({ meeting, turn, voice, last, chosen, edit }: Props) {
   const wrong = give.error ?? merge.error ?? join.error ?? split.error;
   return (
     <>
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger asChild><button type="button" aria-label={t.record.turn(voice.name, clock(turn.start))} className="plain px-1 text-xs opacity-0 group-hover:opacity-100 focus-visible:opacity-100 data-[state=open]:opacity-100 max-md:opacity-100">⋯</button></DropdownMenu.Trigger>
+      <DropdownMenu.Root defaultOpen>
+        <DropdownMenu.Trigger asChild><button type="button" aria-label={t.record.turn(voice.name, clock(turn.start))} className={handle}>⋯</button></DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content align="start" className="sheet z-40 min-w-52 py-1 text-sm shadow-lg">
             <DropdownMenu.Item className={item} onSelect={() => edit(turn.lines[0]!.number)}>{t.record.correct}</DropdownMenu.Item>
