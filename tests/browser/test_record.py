@@ -108,6 +108,7 @@ def test_turns_are_given_joined_and_voices_made_one(demo_house, enter, talk_of_p
 
 def test_what_is_looked_for_is_counted_walked_and_replaced(demo_house, enter, talk_of_palms):
     page = enter(demo_house, MAREN, to=talk_of_palms)
+    page.locator("[data-line]").first.wait_for()
     page.keyboard.press("f")
     search = page.get_by_role("searchbox", name="Find in the record")
     search.fill("bars")
