@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import os
-from collections import deque
 from collections.abc import Iterable, Iterator, Sequence
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from itertools import groupby
 from pathlib import Path
@@ -17,6 +16,7 @@ from faster_whisper.tokenizer import Tokenizer
 from faster_whisper.transcribe import get_suppressed_tokens
 
 from core.media.decode import RATE, as_float
+from core.parallel import in_order
 from core.record.model import Word
 from core.record.timeline import Span, merge, pack
 
@@ -157,14 +157,9 @@ class Recogniser:
         ]
         # A single stretch is heard soonest with the whole processor.
         model = self._together if len(stretches) > 1 else self._alone
-        waiting: deque[tuple[Span, Future]] = deque()
-        for stretch, language in stretches:
-            waiting.append((stretch, self._pool.submit(_words, model, sound, stretch, language, terms, speech)))
-            if len(waiting) == ahead:
-                heard, words = waiting.popleft()
-                yield Passage(words.result(), heard.end)
-        for heard, words in waiting:
-            yield Passage(words.result(), heard.end)
+        hear = lambda one: _words(model, sound, *one, terms, speech)  # noqa: E731
+        for (stretch, _), words in in_order(self._pool, hear, stretches, ahead):
+            yield Passage(words, stretch.end)
 
     def english(self, sound: np.ndarray, span: Span, language: str) -> str:
         """What is said in another language between two seconds, in English, by the engine itself; "" where it hears nothing."""

@@ -213,7 +213,7 @@ def _keep_duration(meeting: Meeting, result: dict) -> dict:
 
 # hear: words, a checkpoint at a time
 
-_HEARING_ENGINE = "whisper-base-int8/silero/3"
+_HEARING_ENGINE = "whisper-base-int8/silero/4"
 
 
 def _hear(meeting: Meeting, report: Report) -> dict:
@@ -253,7 +253,7 @@ def _hand_on(meeting: Meeting, result: dict) -> dict:
 
 # voices: whose is each word, some windows at a time
 
-_VOICES_ENGINE = "pyannet/cam++/1"
+_VOICES_ENGINE = "pyannet/cam++/2"
 
 
 def _tell_voices(meeting: Meeting, report: Report) -> dict:

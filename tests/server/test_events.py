@@ -1,0 +1,27 @@
+"""What changes, told to whoever is looking."""
+
+import asyncio
+
+from server import events
+
+
+def test_a_stream_that_opens_is_told_of_the_last_moments_of_its_meeting_only(monkeypatch):
+    async def listens() -> None:
+        await asyncio.sleep(60)
+
+    async def look() -> list[list[str]]:
+        hub = events._Hub()
+        monkeypatch.setattr(hub, "_listen", listens)
+        hub._hand_out("meeting", ["minutes"])
+        hub._hand_out("another", ["record"])
+        monkeypatch.setattr(events, "_LATELY", 0.2)
+        first = hub.join("meeting")
+        hub._hand_out("meeting", ["notes"])
+        told = [first.get_nowait(), first.get_nowait()]
+        assert first.empty()
+        hub.leave("meeting", first)
+        await asyncio.sleep(0.3)
+        assert hub.join("meeting").empty()
+        return told
+
+    assert asyncio.run(look()) == [["minutes"], ["notes"]]
