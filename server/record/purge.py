@@ -30,11 +30,13 @@ _BESIDE = 10.0  # seconds from the passage within which a single word of it is t
 @dataclass(frozen=True)
 class Rests:
     """What a strike touches besides the record. `drawn`: goes, and is drawn anew without it; `own`: people's own words that rest on it;
-    `counts`: how many of each other thing go or are blanked, by a name the interface words."""
+    `quoting`: what quotes it, each with the field that does, as `quotes` finds it; `counts`: how many of each other thing go or are
+    blanked, by a name the interface words."""
 
     drawn: list[Finding | MinutesLine]
     own: list[Finding | MinutesLine]
     quoting: list[tuple[Model, str]]
+    quotes: Quotes
     counts: Counter[str] = field(default_factory=Counter)
 
 
@@ -61,12 +63,12 @@ def rests_on(meeting: Meeting, cut: Cut, touched: Sequence[int]) -> Rests:
         "versions": meeting.versions.count(),
         "quotes": len(quoting),
     })  # fmt: skip
-    return Rests(drawn, own, quoting, counts)
+    return Rests(drawn, own, quoting, quotes, counts)
 
 
 def purge(meeting: Meeting, cut: Cut, rests: Rests, numbers: Sequence[int], take_own: bool) -> None:
     """Take it out, in the transaction that is open. numbers: those of the lines that are touched, as they were counted until now."""
-    quotes = Quotes(cut)
+    quotes = rests.quotes
     for row in rests.drawn + (rests.own if take_own else []):
         row.delete()
     for row, name in rests.quoting:

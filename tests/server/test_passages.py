@@ -14,9 +14,13 @@ def locks(maren, make_meeting) -> Meeting:
 
 
 @pytest.fixture
-def do(maren, caller, locks):
-    call = caller(maren)
-    return lambda method, path, data=None: call(method, f"/api/meetings/{locks.pk}/{path}", data)
+def by_maren(maren, caller):
+    return caller(maren)
+
+
+@pytest.fixture
+def do(by_maren, locks):
+    return lambda method, path, data=None: by_maren(method, f"/api/meetings/{locks.pk}/{path}", data)
 
 
 def test_a_comment_tells_those_it_mentions_who_may_see_it_and_nothing_of_itself(do, locks, member):
@@ -71,7 +75,7 @@ def test_an_action_of_ones_own_rests_on_the_lines_that_were_chosen(do, locks):
     assert line.by_hand and sorted(line.lines.values_list("number", flat=True)) == [4, 5]
 
 
-def test_an_excerpt_gives_nothing_of_its_meeting_away(do, locks, caller, member):
+def test_an_excerpt_gives_nothing_of_its_meeting_away(do, by_maren, locks, caller, member):
     cut = do("post", "excerpts", {"title": "The lock", "start": 7.0, "end": 12.0}).json()
     assert [(one["speaker"], one["text"]) for one in cut["said"]] == [
         ("Maren Tollefsen", "What if we change the lock on the boiler door?"),
@@ -80,7 +84,7 @@ def test_an_excerpt_gives_nothing_of_its_meeting_away(do, locks, caller, member)
     yuki, idris = caller(member("Yuki Hanamori")), caller(member("Idris Quaye"))
     assert yuki("get", f"/api/excerpts/{cut['id']}").status_code == 404
     mail.outbox.clear()
-    call = lambda data: caller_of(do)("patch", f"/api/excerpts/{cut['id']}", data)  # noqa: E731
+    call = lambda data: by_maren("patch", f"/api/excerpts/{cut['id']}", data)  # noqa: E731
     assert call({"seen": "chosen", "chosen": ["Yuki Hanamori"]}).status_code == 200
     assert [message.to for message in mail.outbox] == [["yuki@larkmoor.example"]] and "boiler" not in mail.outbox[0].body
     shown = yuki("get", f"/api/excerpts/{cut['id']}")
@@ -97,16 +101,11 @@ def test_an_excerpt_gives_nothing_of_its_meeting_away(do, locks, caller, member)
     assert yuki("get", f"/api/excerpts/{cut['id']}").status_code == 404, "what was taken out of the library takes its excerpts along"
 
 
-def caller_of(do):
-    """The caller behind `do`."""
-    return do.__closure__[0].cell_contents
-
-
-def test_an_excerpt_is_trimmed_by_word_and_cut_around_a_moment(do, locks):
+def test_an_excerpt_is_trimmed_by_word_and_cut_around_a_moment(do, by_maren, locks):
     around = do("post", "excerpts", {"at": 8.0}).json()
     assert around["length"] == pytest.approx(16.0, abs=1.1), "the whole of a short record"
     cut = do("post", "excerpts", {"start": 7.0, "end": 10.0}).json()
-    trimmed = caller_of(do)("patch", f"/api/excerpts/{cut['id']}", {"start": 8.3}).json()
+    trimmed = by_maren("patch", f"/api/excerpts/{cut['id']}", {"start": 8.3}).json()
     assert trimmed["said"][0]["text"].endswith("the boiler door?") and not trimmed["said"][0]["text"].startswith("What if")
     for wrong, said in (
         ({"start": 7.0, "end": 7.0}, "has a length"),

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useQuestions } from "../../api/hooks";
+import { pointing } from "../../parts/pointing";
 import { useSay } from "../../parts/sayings";
 import { Empty, Trouble, Wait } from "../../parts/states";
 import { clock } from "../../parts/time";
@@ -42,7 +43,7 @@ function Asked({ meeting, question, point, hear, goOn }: Props & { question: Que
       <h3 className="font-serif text-base">{question.text}{question.shared && <span className="ml-2 font-sans text-xs font-normal text-faded">{t.ask.shared(question.by)}</span>}</h3>
       {question.times !== null ? <p className="mt-1">{t.ask.times(question.times ?? 0)}</p> : question.answer.length === 0 && <p className="mt-1 font-serif text-faded italic">{t.ask.none}</p>}
       <ul>{lines.map((line, index) => (
-        <li key={index} onMouseEnter={() => point({ id: question.id, lines: line.lines })} onMouseLeave={() => point(null)} onFocus={() => point({ id: question.id, lines: line.lines })} onBlur={() => point(null)} className="grid grid-cols-[1fr_auto] items-baseline gap-3 py-1 hover:bg-wash">
+        <li key={index} {...pointing(() => point({ id: question.id, lines: line.lines }), () => point(null))} className="grid grid-cols-[1fr_auto] items-baseline gap-3 py-1 hover:bg-wash">
           <span className="font-serif text-[0.97rem] leading-snug"><span className="font-sans text-sm font-semibold">{line.speaker}</span> {line.text}</span>
           <button type="button" className="cite" aria-label={t.spread.hear(clock(line.start))} onClick={() => line.lines[0] !== undefined && hear(line.lines[0], line.start)}>{clock(line.start)}</button>
         </li>

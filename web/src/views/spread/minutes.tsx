@@ -4,6 +4,7 @@ import { useSearchParams } from "react-router";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useAgenda, useChange } from "../../api/hooks";
 import { Glyph, type Kind } from "../../parts/glyph";
+import { pointing } from "../../parts/pointing";
 import { useSay } from "../../parts/sayings";
 import { Empty } from "../../parts/states";
 import { clock, isPast, showDate } from "../../parts/time";
@@ -96,7 +97,7 @@ function Written({ meeting, line, place, sections, lit, point, hear }: WrittenPr
   const move = (section: string, heading: string) => change.mutate({ section }, { onSuccess: () => say(t.minutes.movedTo(heading), () => change.mutate({ section: line.section, position: place })) });
   if (text !== null) return <li><LineForm text={text} change={setText} error={change.error} close={() => setText(null)} keep={() => change.mutate({ text }, { onSuccess: () => setText(null) })} /></li>;
   return (
-    <li data-minutes={line.id} onMouseEnter={() => point(line)} onMouseLeave={() => point(null)} onFocus={() => point(line)} onBlur={() => point(null)}
+    <li data-minutes={line.id} {...pointing(() => point(line), () => point(null))}
       className={`group relative grid grid-cols-[1.7rem_1fr_auto] items-baseline gap-x-2 rounded-[2px] py-1.5 ${lit ? "bg-glow" : "hover:bg-wash"}`}>
       <span className="text-center">
         {action ? <button type="button" disabled={!meeting.changeable} aria-pressed={action.done} aria-label={action.done ? t.spread.doneMark(line.text) : t.spread.openMark(line.text)} onClick={() => judge.mutate(!action.done)} className="translate-y-0.5"><Glyph kind={action.done ? "done" : "action"} /></button> : hand}
@@ -146,7 +147,7 @@ function Proposed({ meeting, finding, point, hear, list }: { meeting: Schemas["M
     if (act) { event.preventDefault(); event.stopPropagation(); act(); }
   };
   return (
-    <li ref={item} tabIndex={0} aria-label={`${t.spread.kinds[finding.kind]}: ${finding.text}`} onKeyDown={press} onMouseEnter={() => point(finding)} onMouseLeave={() => point(null)} onFocus={() => point(finding)} onBlur={() => point(null)} className="grid grid-cols-[1.7rem_1fr_auto] items-baseline gap-x-2 py-2 hover:bg-wash">
+    <li ref={item} tabIndex={0} aria-label={`${t.spread.kinds[finding.kind]}: ${finding.text}`} onKeyDown={press} {...pointing(() => point(finding), () => point(null))} className="grid grid-cols-[1.7rem_1fr_auto] items-baseline gap-x-2 py-2 hover:bg-wash">
       <span className="translate-y-0.5 text-center"><Glyph kind={finding.kind as Kind} /><span className="sr-only">{t.spread.kinds[finding.kind]}</span></span>
       <span>
         <span className="font-serif italic leading-snug">{finding.text}</span>

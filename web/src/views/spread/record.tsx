@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { memo, useEffect, useMemo, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { keys, useComments, useNotes } from "../../api/hooks";
+import { pointing } from "../../parts/pointing";
 import { Empty } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
@@ -163,7 +164,7 @@ const LineText = memo(function LineText({ number, text, unsure, now, word, lit, 
       <span role="button" tabIndex={0} data-line={number} aria-current={now || chosen ? "true" : undefined}
         className={`cursor-pointer rounded-[2px] decoration-edge underline-offset-[5px] hover:bg-wash ${lit ? "bg-glow" : now ? "bg-glow/60" : ""} ${chosen ? "shadow-[inset_0_-2px_var(--brass)]" : ""} ${cited ? "underline decoration-dotted decoration-1" : ""}`}
         onClick={() => { if (!getSelection()?.toString()) choose(number); }} onDoubleClick={() => edit?.(number)} onKeyDown={(event) => { if (event.key === "Enter") choose(number); }}
-        onMouseEnter={() => point(number)} onMouseLeave={() => point(null)} onFocus={() => point(number)} onBlur={() => point(null)}>
+        {...pointing(() => point(number), () => point(null))}>
         {find ? markWords(text, find).map((piece, index) => (piece.hit ? <mark key={index} className="bg-glow text-ink">{piece.text}</mark> : piece.text)) : word >= 0 ? withWord(text, word) : withUnsure(text, unsure)}
       </span>{" "}
     </>

@@ -29,6 +29,10 @@ import { hitsOf, RecordTools } from "./tools";
 import { drafted } from "./draft";
 
 const NONE: ReadonlySet<number> = new Set();
+interface Pointed { minutes: readonly number[]; lines: readonly number[] }
+const NOWHERE: Pointed = { minutes: [], lines: [] };
+/** The new one, or the old where both are of the same: a pointer says where it is with every step. */
+const moved = (to: Pointed) => (from: Pointed) => (JSON.stringify(from) === JSON.stringify(to) ? from : to);
 const NO_GAPS: Schemas["StruckSpanOut"][] = [];
 const SPEEDS = [0.5, 0.75, 1, 1.25, 1.5, 2, 2.5, 3];
 const wide = matchMedia("(min-width: 56rem)");
@@ -115,7 +119,7 @@ export function Spread() {
   const player = usePlayer(meeting.data?.recording?.playable ? `/api/meetings/${id}/sound` : null);
   const chosen = params.has("line") ? Number(params.get("line")) : null;
   const find = params.get("find") ?? "";
-  const [pointed, setPointed] = useState<{ minutes: readonly number[]; lines: readonly number[] }>({ minutes: [], lines: [] });
+  const [pointed, setPointed] = useState(NOWHERE);
   const [follow, setFollow] = useState(true);
   const [side, setSide] = useState(chosen === null ? (params.get("leaf") === "ask" ? "ask" : "minutes") : "record");
   // Of the page opposite the record: the minutes, or what is asked.
@@ -183,8 +187,8 @@ export function Spread() {
     if (line) setLine(line.number);
   }, [player, lines, setLine]);
   const showLine = useCallback((line: { number: number; start: number }) => { player?.seek(line.start); setLine(line.number); }, [player, setLine]);
-  const pointLine = useCallback((line: number | null) => setPointed(line === null || !citing.has(line) ? { minutes: [], lines: [] } : { minutes: citing.get(line)!, lines: [line] }), [citing]);
-  const pointMinutes = useCallback((row: { id: number; lines: number[]; section?: string } | null) => setPointed(row ? { minutes: row.section ? [row.id] : [], lines: row.lines } : { minutes: [], lines: [] }), []);
+  const pointLine = useCallback((line: number | null) => setPointed(moved(line === null || !citing.has(line) ? NOWHERE : { minutes: citing.get(line)!, lines: [line] })), [citing]);
+  const pointMinutes = useCallback((row: { id: number; lines: number[]; section?: string } | null) => setPointed(moved(row ? { minutes: row.section ? [row.id] : [], lines: row.lines } : NOWHERE)), []);
 
   // Pointing at a line of the minutes brings what it rests on into sight opposite, unless the page is following the sound.
   const [shownLine, setShownLine] = useState<number | null>(null);
