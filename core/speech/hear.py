@@ -92,13 +92,8 @@ class Recogniser:
         self._single.encode = self._alone.encode
         self._pool = ThreadPoolExecutor(_AT_ONCE)
 
-    def language(self, sound: np.ndarray, speech: Sequence[Span]) -> str | None:
-        """The language of the speech: some passages spread over it vote (of a short one, all). None without speech."""
-        votes = self._votes(sound, speech)
-        return _foremost(votes)[0] if votes else None
-
-    def _votes(self, sound: np.ndarray, speech: Sequence[Span]) -> list[dict[str, float]]:
-        """How likely which language is, by passage."""
+    def votes(self, sound: np.ndarray, speech: Sequence[Span]) -> list[dict[str, float]]:
+        """How likely which language is, by passage: some spread over the speech, of a short one all. [] without speech."""
         groups = list(_groups(speech))
         votes: dict[int, dict[str, float]] = {}
         for most in (_VOTES, 2 * _VOTES):
@@ -125,8 +120,8 @@ class Recogniser:
         if not speech:
             return []
         if not languages:
-            votes = self._votes(sound, speech)
-            main, *others = _foremost(votes)
+            votes = self.votes(sound, speech)
+            main, *others = foremost(votes)
             clear = [code for code in others if sum(vote[code] > _CLEAR_VOTE for vote in votes) >= _CLEAR_VOTES]
             languages = [main, *clear[:1]]
         if len(languages) == 1:
@@ -255,7 +250,7 @@ def _expectation(terms: Sequence[str]) -> str | None:
     return ". ".join(terms) + "." if terms else None
 
 
-def _foremost(votes: Sequence[dict[str, float]]) -> list[str]:
+def foremost(votes: Sequence[dict[str, float]]) -> list[str]:
     """Languages, likeliest first, over all votes together."""
     together: dict[str, float] = {}
     for vote in votes:

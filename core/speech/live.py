@@ -15,8 +15,9 @@ import numpy as np
 from core.media.decode import RATE
 from core.record.model import Word
 from core.record.sentences import ends_sentence
+from core.record.timeline import Span
 from core.speech.activity import voice_activity
-from core.speech.hear import Recogniser
+from core.speech.hear import Recogniser, foremost
 
 # After this much silence everything said before it is settled.
 _PAUSE = 0.7
@@ -32,6 +33,8 @@ _UNSURE = 3.0
 _LEAD = 0.5
 # The same word again this close behind the last one settled is that one.
 _SAME_WORD = 0.3
+# Seconds of speech by which the language is told for good; a word or two may sound like any.
+_TELLING = 5.0
 _MORE_TO_HEAR = 0.4  # seconds of new sound without which a hearing would say the same again
 
 
@@ -49,12 +52,15 @@ class LiveHearing:
     def __init__(
         self, recogniser: Recogniser, begins: float = 0.0, language: str | None = None, since: float = 0.0, terms: Sequence[str] = ()
     ):
-        """begins: second of the capture at which the stretch begins. language: None to find out from the first words.
+        """begins: second of the capture at which the stretch begins. language: None to find out from the first seconds of speech.
 
         since: second up to which the words are known already, when the hearing of a stretch is begun again. terms: names and jargon
         to expect.
         """
         self._recogniser, self.language, self._terms = recogniser, language, terms
+        self._told = language is not None
+        self._votes: list[dict[str, float]] = []  # of the speech that is settled, and how long that is
+        self._voted = 0.0
         self._sound = np.zeros(0, np.int16)
         self._base = begins  # the second at which self._sound begins
         self._heard_to = begins  # how far the last hearing reached
@@ -85,8 +91,7 @@ class LiveHearing:
             settled, self._before = self._before, ()
             self._drop(self.reached - (0.0 if last else _LEAD))
             return Step(settled, ())
-        if self.language is None:
-            self.language = self._recogniser.language(self._sound, speech)
+        now = [] if self._told else self._tell(speech)
         spoken_until = self._base + speech[-1].end
         self._drop(self._base + max(0.0, speech[0].start - _LEAD))
         found = [_moved(word, self._base) for word in self._recogniser.quick(self._sound, self.language or "en", self._terms)]
@@ -100,11 +105,23 @@ class LiveHearing:
             self._last = settled[-1]
         self._before = rest
         if over:
+            self._votes += now
+            self._voted += sum(span.duration for span in speech)
             self._drop(self.reached - (0.0 if last else _LEAD))
         elif len(self._sound) / RATE > _LONGEST:
             # Too long to be heard whole each time: cut behind what is settled, at the end of a sentence where there is one.
             self._drop(self._cut(settled) - _CONTEXT)
         return Step(settled, rest)
+
+    def _tell(self, speech: Sequence[Span]) -> list[dict[str, float]]:
+        """Find the language out from this speech and what was settled before; the votes of this speech."""
+        now = self._recogniser.votes(self._sound, speech)
+        language = foremost([*self._votes, *now])[0]
+        if language != self.language:
+            self._before = ()  # what was heard as another language agrees with nothing
+        self.language = language
+        self._told = self._voted + sum(span.duration for span in speech) >= _TELLING
+        return now
 
     @property
     def room(self) -> float:

@@ -92,6 +92,19 @@ def test_nothing_is_settled_before_it_is_said_nor_taken_back(live):
     assert waits[len(waits) // 2] < 4.0
 
 
+def test_a_language_is_told_by_seconds_of_speech_and_not_by_the_first_word(ear, talk, monkeypatch):
+    first = iter([[{"ja": 0.6, "en": 0.4}]])
+    monkeypatch.setattr(ear.recogniser, "votes", lambda sound, speech: next(first, [{"en": 0.9, "ja": 0.1}]))
+    sound, hearing, languages, settled = open_sound(talk), LiveHearing(ear.recogniser), [], []
+    for second in range(12):
+        hearing.feed(np.asarray(sound[second * RATE : (second + 1) * RATE]))
+        if step := hearing.step():
+            languages.append(hearing.language)
+            settled += [word.text for word in step.settled]
+    assert [one for one in dict.fromkeys(languages) if one] == ["ja", "en"] and languages[-1] == "en"
+    assert settled and "".join(settled).isascii()
+
+
 def test_silence_settles_nothing(ear):
     hearing = LiveHearing(ear.recogniser, language="en")
     for _ in range(20):
