@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from copy import copy
 from dataclasses import dataclass, replace
 from itertools import groupby
 from pathlib import Path
@@ -86,10 +85,6 @@ class Recogniser:
         """folder: a CTranslate2 Whisper model. live: for hearing while people speak, which needs one thing at a time, and soon."""
         self._alone = _load(folder, 1)
         self._together = self._alone if live else _load(folder, _AT_ONCE)
-        # For a single stretch: encoded with the whole processor, decoded on one thread. A second makes the many small steps of
-        # decoding no quicker (measured), and is free for telling the voices apart.
-        self._single = copy(self._together)
-        self._single.encode = self._alone.encode
         self._pool = ThreadPoolExecutor(_AT_ONCE)
 
     def votes(self, sound: np.ndarray, speech: Sequence[Span]) -> list[dict[str, float]]:
@@ -155,7 +150,8 @@ class Recogniser:
             for stretch in pack([one.span for one in together], _STRETCH)
             if stretch.end > since
         ]
-        model = self._together if len(stretches) > 1 else self._single
+        # A single stretch is heard soonest with the whole processor.
+        model = self._together if len(stretches) > 1 else self._alone
         hear = lambda one: _words(model, sound, *one, terms, speech)  # noqa: E731
         for (stretch, _), words in in_order(self._pool, hear, stretches, ahead):
             yield Passage(words, stretch.end)
