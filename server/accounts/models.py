@@ -35,15 +35,20 @@ class User(AbstractBaseUser, PermissionsMixin):
     USERNAME_FIELD = "email"
 
     @property
+    def called(self) -> str:
+        """How others read who they are: their name, and their address as long as they have given none."""
+        return self.name or self.email
+
+    @property
     def initials(self) -> str:
         """What stands in the margin beside a line in their hand."""
-        words = (self.name or self.email).split()
+        words = self.called.split()
         return "".join(word[0] for word in [words[0], *words[-1:][: len(words) - 1]]).upper()
 
 
 def name_of(user: User | None) -> str:
     """Who did something, also when their account is gone."""
-    return (user.name or user.email) if user else "Somebody who has left"
+    return user.called if user else "Somebody who has left"
 
 
 def first_mark_kinds() -> list[str]:

@@ -68,7 +68,7 @@ def _out(meeting: Meeting, membership: Membership, pairs: list[tuple[Question, A
             "after": question.after_id,
             "shared": question.shared,
             "mine": question.user_id == membership.user_id,
-            "by": question.user.name or question.user.email,
+            "by": question.user.called,
             "asked_at": question.asked_at,
             "times": answer.times,
             "answer": [

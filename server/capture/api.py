@@ -321,14 +321,14 @@ def notices(request: HttpRequest, meeting_id: UUID):
         "spoken": list(SPOKEN),
         "page": capture and f"/notice/{capture.notice_token}",
         "given": [
-            {"how": one.how, "language": one.language, "by": one.user and (one.user.name or one.user.email), "at": one.at}
+            {"how": one.how, "language": one.language, "by": one.user and one.user.called, "at": one.at}
             for one in Notice.objects.filter(meeting=found).select_related("user").order_by("at")
         ],
         "answers": [
             {
                 "name": one.name,
                 "agreed": one.agreed,
-                "noted_by": one.noted_by and (one.noted_by.name or one.noted_by.email),
+                "noted_by": one.noted_by and one.noted_by.called,
                 "at": one.at,
             }
             for one in Consent.objects.filter(meeting=found).select_related("noted_by").order_by("at", "id")

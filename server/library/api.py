@@ -143,7 +143,7 @@ def today(request: HttpRequest):
         "mentions": [
             {
                 "comment": one.pk,
-                "by": (one.user.name or one.user.email) if one.user else "",
+                "by": one.user.called if one.user else "",
                 "at": one.at,
                 "meeting": one.meeting_id,
                 "meeting_title": one.meeting.title,

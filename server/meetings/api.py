@@ -175,7 +175,7 @@ def meeting(request: HttpRequest, meeting_id: UUID):
         "place": found.place,
         "series": found.series and found.series.name,
         "visibility": found.visibility,
-        "given_by": found.created_by and (found.created_by.name or found.created_by.email),
+        "given_by": found.created_by and found.created_by.called,
         "people": list(found.people.order_by("attendee__id")),
         "strip": lanes_of(found, "wide"),
         "voices": [voice_out(voice) for voice in voices],

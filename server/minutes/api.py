@@ -328,7 +328,7 @@ def _version(version: Version) -> dict:
     return {
         "number": version.number,
         "at": version.at,
-        "by": version.by and (version.by.name or version.by.email),
+        "by": version.by and version.by.called,
         "why": version.why,
         "lines": sum(not one["removed_at"] for one in version.lines),
     }

@@ -127,7 +127,7 @@ def notes(request: HttpRequest, meeting_id: UUID):
                 "at": note.at,
                 "shared": note.shared,
                 "mine": note.user_id == request.user.pk,
-                "by": note.user.name or note.user.email,
+                "by": note.user.called,
                 "initials": note.user.initials,
                 **_beside(note, said),
             }
@@ -139,7 +139,7 @@ def notes(request: HttpRequest, meeting_id: UUID):
                 "kind": mark.kind,
                 "start": mark.start,
                 "end": mark.end,
-                "by": mark.user and (mark.user.name or mark.user.email),
+                "by": mark.user and mark.user.called,
             }
             for mark in Mark.objects.filter(meeting=found, removed_at=None).select_related("user")
         ],

@@ -381,7 +381,7 @@ def _keep_told(meeting: Meeting, first_time: bool) -> None:
     when = meeting.started_at.astimezone(ZoneInfo(meeting.time_zone))
     at = f"{settings.BASE_URL}/meetings/{meeting.id}"
     if meeting.place == Place.MEMO:
-        by = meeting.created_by and (meeting.created_by.name or meeting.created_by.email) or "A colleague"
+        by = meeting.created_by and meeting.created_by.called or "A colleague"
         for address in _recipients(meeting):
             send_mail(
                 f"{by} has spoken a memo to you: {meeting.title}",

@@ -140,7 +140,7 @@ def record(request: HttpRequest, meeting_id: UUID):
         )["lines"].append({"number": number, "start": start, "end": end, "text": text, **_in_doubt(words, text, checked)})
     # A three-hour record has thousands of lines; checking each against the schema takes longer than fetching them.
     struck = [
-        {"start": start, "end": end, "by": one.user and (one.user.name or one.user.email), "at": one.at}
+        {"start": start, "end": end, "by": one.user and one.user.called, "at": one.at}
         for one in found.strikes.select_related("user")
         for start, end in one.spans
     ]
@@ -319,7 +319,7 @@ def known(request: HttpRequest):
             "name": one.person.name,
             "meeting": one.meeting_id,
             "at": one.at,
-            "noted_by": one.consent_noted_by and (one.consent_noted_by.name or one.consent_noted_by.email),
+            "noted_by": one.consent_noted_by and one.consent_noted_by.called,
         }
         for one in kept
     ]

@@ -85,7 +85,7 @@ def _edit(edit: Edit) -> dict:
         "number": edit.number,
         "kind": edit.kind,
         "at": edit.at,
-        "by": edit.user and (edit.user.name or edit.user.email),
+        "by": edit.user and edit.user.called,
         "undone": edit.undone_at is not None,
         "lines": [{"line": step["line"], "before": step["from"][0], "after": step["to"][0]} for step in changed[:20]],
         "turns": sum(step["step"] == "voice" for step in edit.steps),

@@ -40,7 +40,7 @@ def link_person(user: User, workspace) -> None:
     """Tie a user to the person of the workspace with their address, so that they find the meetings they were in."""
     person = Person.objects.filter(workspace=workspace, email__iexact=user.email).first()
     if person is None:
-        name = user.name or user.email
+        name = user.called
         if Person.objects.filter(workspace=workspace, name=name).exists():
             name = f"{name} ({user.email})"
         person = Person(workspace=workspace, name=name, email=user.email)

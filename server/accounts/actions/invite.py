@@ -23,7 +23,7 @@ def invite(membership: Membership, email: str, role: str) -> Invitation:
         Invitation.objects.filter(workspace=membership.workspace, email=email, accepted_at=None).delete()
         invitation = Invitation.objects.create(workspace=membership.workspace, email=email, role=role, invited_by=membership.user)
         log(membership.workspace, membership.user, "invite", email=email, role=role)
-    inviter = membership.user.name or membership.user.email
+    inviter = membership.user.called
     send_mail(
         f"{inviter} invites you to {membership.workspace.name}",
         f"{inviter} invites you to read and search the meetings of {membership.workspace.name} in Aftershower.\n\n"

@@ -85,7 +85,7 @@ def _share(membership: Membership, excerpt: Excerpt, seen: str | None, chosen: S
         excerpt.seen = seen
     if chosen is None:
         return []
-    members = {(one.user.name or one.user.email): one.user for one in membership.workspace.memberships.select_related("user")}
+    members = {one.user.called: one.user for one in membership.workspace.memberships.select_related("user")}
     if unknown := [name for name in chosen if name not in members]:
         raise Refused(422, f"{unknown[0]} is not in this workspace. Invite them first.")
     before = set(excerpt.chosen.values_list("pk", flat=True))
@@ -94,7 +94,7 @@ def _share(membership: Membership, excerpt: Excerpt, seen: str | None, chosen: S
 
 
 def _tell(membership: Membership, excerpt: Excerpt, people: Sequence[User]) -> None:
-    by = membership.user.name or membership.user.email
+    by = membership.user.called
     for user in people:
         send_mail(
             f"{by} shares an excerpt with you: {excerpt.title}",

@@ -36,7 +36,7 @@ def draft(membership: Membership, meeting: Meeting, lines: Sequence[int], people
     return draft_mail(
         meeting.title,
         meeting.started_at.astimezone(ZoneInfo(meeting.time_zone)),
-        membership.user.name or membership.user.email,
+        membership.user.called,
         [names[key] for key in people if key in names],
         [(replace(line, text=text), kind) for (line, kind), text in zip(chosen, texts, strict=True)],
         tone,

@@ -23,7 +23,7 @@ def mentioned(membership: Membership, meeting: Meeting, text: str) -> tuple[list
     """Whom a text mentions ("@Idris Quaye"): those who see the meeting, and the names of those who do not and are therefore not told."""
     see, blind = [], []
     for other in Membership.objects.filter(workspace=membership.workspace).select_related("user", "workspace"):
-        name = other.user.name or other.user.email
+        name = other.user.called
         if f"@{name}".casefold() in text.casefold():
             if visible_meetings(other).filter(pk=meeting.pk).exists():
                 see.append(other.user)
@@ -58,7 +58,7 @@ def write_comment(
 
 def _tell_mentioned(membership: Membership, meeting: Meeting, people: list[User], start: float) -> None:
     """By mail, without a word of the comment: who may no longer see the meeting tomorrow has nothing of it in the mailbox."""
-    by = membership.user.name or membership.user.email
+    by = membership.user.called
     for user in people:
         send_mail(
             f"{by} mentions you: {meeting.title}",

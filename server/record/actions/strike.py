@@ -85,7 +85,7 @@ def strike(membership: Membership, meeting: Meeting, chosen: Chosen, name: str, 
 
     What is kept in the database is gone when this returns; files are withheld until a durable job has written them anew. Raises Refused.
     """
-    own = membership.user.name or membership.user.email
+    own = membership.user.called
     if name.strip().casefold() != own.casefold():
         raise Refused(422, f"Type your own name, {own}, to strike. It cannot be undone.")
     with transaction.atomic():
