@@ -14,16 +14,16 @@ from core.record.timeline import Span, merge
 
 # Sound is looked at in blocks of this many seconds, so that memory does not grow with a recording's length, two of them at once.
 _BLOCK, _AT_ONCE = 100, 2
+_POOL = ThreadPoolExecutor(_AT_ONCE)
 _OPTIONS = VadOptions(threshold=0.45, min_speech_duration_ms=100, min_silence_duration_ms=300, speech_pad_ms=150)
 
 
 def voice_activity(sound: np.ndarray, progress: Callable[[float], None] = lambda seconds: None) -> list[Span]:
     """Spans with speech, in order, not overlapping. sound: int16, shape (samples,), 16 kHz (Silero VAD, MIT)."""
     found: list[Span] = []
-    with ThreadPoolExecutor(_AT_ONCE) as pool:
-        for start, spans in in_order(pool, lambda start: _active(sound, start), range(0, len(sound), _BLOCK * RATE), _AT_ONCE):
-            found += spans
-            progress(min(start + _BLOCK * RATE, len(sound)) / RATE)
+    for start, spans in in_order(_POOL, lambda start: _active(sound, start), range(0, len(sound), _BLOCK * RATE), _AT_ONCE):
+        found += spans
+        progress(min(start + _BLOCK * RATE, len(sound)) / RATE)
     return merge(found, gap=0.05)
 
 

@@ -152,8 +152,7 @@ class Recogniser:
         ]
         # A single stretch is heard soonest with the whole processor.
         model = self._together if len(stretches) > 1 else self._alone
-        hear = lambda one: _words(model, sound, *one, terms, speech)  # noqa: E731
-        for (stretch, _), words in in_order(self._pool, hear, stretches, ahead):
+        for (stretch, _), words in in_order(self._pool, lambda one: _words(model, sound, *one, terms, speech), stretches, ahead):
             yield Passage(words, stretch.end)
 
     def english(self, sound: np.ndarray, span: Span, language: str) -> str:

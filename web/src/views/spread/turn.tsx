@@ -1,5 +1,5 @@
 import { DropdownMenu } from "radix-ui";
-import { useState, type KeyboardEvent } from "react";
+import { useState, type ComponentProps, type KeyboardEvent } from "react";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useChoices } from "../../api/hooks";
 import { Field } from "../../parts/field";
@@ -12,14 +12,16 @@ import type { Turn } from "./lines";
 interface Props { meeting: Schemas["MeetingOut"]; turn: Turn; voice: Schemas["VoiceOut"]; last: boolean; chosen: number | null; edit: (line: number) => void }
 const item = "cursor-pointer px-3 py-1 outline-none data-highlighted:bg-wash data-disabled:opacity-50";
 
-const handle = "plain px-1 text-xs opacity-0 group-hover:opacity-100 focus-visible:opacity-100 data-[state=open]:opacity-100 max-md:opacity-100";
+function Handle({ turn, voice, ...given }: Pick<Props, "turn" | "voice"> & ComponentProps<"button">) {
+  return <button type="button" aria-label={t.record.turn(voice.name, clock(turn.start))} {...given} className="plain px-1 text-xs opacity-0 group-hover:opacity-100 focus-visible:opacity-100 data-[state=open]:opacity-100 max-md:opacity-100">⋯</button>;
+}
 
 /** What can be done with a turn: whose it is, where it begins and ends, its words. Built when first asked for: there is one in every turn. */
 export function TurnMenu(props: Props) {
   const [asked, setAsked] = useState(false);
   if (asked) return <Actions {...props} />;
   const ask = (event: KeyboardEvent) => { if (event.key === "ArrowDown") { event.preventDefault(); setAsked(true); } };
-  return <button type="button" aria-haspopup="menu" aria-expanded={false} aria-label={t.record.turn(props.voice.name, clock(props.turn.start))} onClick={() => setAsked(true)} onKeyDown={ask} className={handle}>⋯</button>;
+  return <Handle turn={props.turn} voice={props.voice} aria-haspopup="menu" aria-expanded={false} onClick={() => setAsked(true)} onKeyDown={ask} />;
 }
 
 function Actions({ meeting, turn, voice, last, chosen, edit }: Props) {
@@ -40,7 +42,7 @@ function Actions({ meeting, turn, voice, last, chosen, edit }: Props) {
   return (
     <>
       <DropdownMenu.Root defaultOpen>
-        <DropdownMenu.Trigger asChild><button type="button" aria-label={t.record.turn(voice.name, clock(turn.start))} className={handle}>⋯</button></DropdownMenu.Trigger>
+        <DropdownMenu.Trigger asChild><Handle turn={turn} voice={voice} /></DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content align="start" className="sheet z-40 min-w-52 py-1 text-sm shadow-lg">
             <DropdownMenu.Item className={item} onSelect={() => edit(turn.lines[0]!.number)}>{t.record.correct}</DropdownMenu.Item>
