@@ -70,6 +70,19 @@ def test_the_human_lines_stand_when_the_template_changes_and_the_minutes_are_dra
     expect(questions.get_by_text("✓MT")).to_have_count(2)
 
 
+def test_only_a_pointer_that_moves_points(demo_house, enter):
+    page = open_glazing(demo_house, enter)
+    line = page.locator("[data-minutes]").first
+    lit = page.locator("[data-minutes].bg-glow")
+    line.hover()
+    expect(lit).to_have_count(1)
+    page.mouse.wheel(0, 300)  # other lines of the minutes come to lie under it
+    expect(lit).to_have_count(0)
+    page.wait_for_timeout(500)
+    expect(lit).to_have_count(0)
+    page.locator("[data-minutes]:hover").wait_for()
+
+
 def test_what_is_proposed_is_walked_and_answered_by_single_keys(demo_house, enter):
     page = enter(demo_house, MAREN, to=f"/meetings/{meeting_id(demo_house, 'Works meeting: signs')}")
     proposed = page.get_by_role("region", name="Perhaps also").get_by_role("listitem")

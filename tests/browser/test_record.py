@@ -56,6 +56,7 @@ def test_a_line_is_corrected_in_place_and_taken_back(demo_house, enter, talk_of_
 def test_two_who_correct_the_same_line_see_each_other(demo_house, enter, talk_of_palms):
     page, other = enter(demo_house, MAREN, to=talk_of_palms), enter(demo_house, "idris@larkmoor.example", to=talk_of_palms)
     line(page, 3).click()
+    expect(line(page, 3)).to_have_attribute("aria-current", "true")
     page.keyboard.press("e")
     page.get_by_role("textbox", name="Line 3").fill("Maren's words.")
     line(other, 3).dblclick()

@@ -42,17 +42,17 @@ def test_a_comment_tells_those_it_mentions_who_may_see_it_and_nothing_of_itself(
     assert answer.status_code == 201
 
 
-def test_a_comment_is_changed_by_its_writer_alone(do, locks, caller, maren, member):
+def test_a_comment_is_changed_by_its_writer_alone(do, by_maren, locks, caller, member):
     idris = caller(member("Idris Quaye"))
     Meeting.objects.filter(pk=locks.pk).update(visibility="workspace")
     number = do("post", "comments", {"text": "Which lock?", "start": 13.0, "end": 17.0}).json()["id"]
     assert idris("patch", f"/api/comments/{number}", {"text": "Mine now"}).status_code == 403
-    assert caller(maren)("patch", f"/api/comments/{number}", {"text": "Which one?"}).status_code == 204
+    assert by_maren("patch", f"/api/comments/{number}", {"text": "Which one?"}).status_code == 204
     [shown] = do("get", "comments").json()["comments"]
     assert shown["text"] == "Which one?" and shown["changed"]
-    assert caller(maren)("patch", f"/api/comments/{number}", {"removed": True}).status_code == 204
+    assert by_maren("patch", f"/api/comments/{number}", {"removed": True}).status_code == 204
     assert do("get", "comments").json()["comments"] == []
-    assert caller(maren)("patch", f"/api/comments/{number}", {"removed": False}).status_code == 204
+    assert by_maren("patch", f"/api/comments/{number}", {"removed": False}).status_code == 204
     assert len(do("get", "comments").json()["comments"]) == 1
     for wrong in ({"text": "  ", "start": 1, "end": 2}, {"text": "x", "start": 3, "end": 2}):
         assert do("post", "comments", wrong).status_code == 422
@@ -117,11 +117,11 @@ def test_an_excerpt_is_trimmed_by_word_and_cut_around_a_moment(do, by_maren, loc
         assert (answer.status_code == 201) if said is None else (answer.status_code == 422 and said in answer.json()["detail"])
 
 
-def test_a_reel_shows_everyone_only_what_they_may_hear(do, locks, caller, maren, member, make_meeting):
+def test_a_reel_shows_everyone_only_what_they_may_hear(do, by_maren, locks, caller, maren, member, make_meeting):
     other = make_meeting(maren, "Pumps", "mine")
     first = do("post", "excerpts", {"start": 7.0, "end": 10.0, "title": "Lock"}).json()["id"]
-    second = caller(maren)("post", f"/api/meetings/{other.pk}/excerpts", {"start": 13.0, "end": 17.0, "title": "Order"}).json()["id"]
-    reel = caller(maren)("post", "/api/reels", {"title": "This week", "excerpts": [second, first]}).json()
+    second = by_maren("post", f"/api/meetings/{other.pk}/excerpts", {"start": 13.0, "end": 17.0, "title": "Order"}).json()["id"]
+    reel = by_maren("post", "/api/reels", {"title": "This week", "excerpts": [second, first]}).json()
     assert [one["title"] for one in reel["excerpts"]] == ["Order", "Lock"] and reel["length"] == pytest.approx(7.0)
     yuki = caller(member("Yuki Hanamori"))
     assert yuki("get", f"/api/reels/{reel['id']}").status_code == 404 and yuki("get", "/api/reels").json() == []
@@ -129,8 +129,8 @@ def test_a_reel_shows_everyone_only_what_they_may_hear(do, locks, caller, maren,
     assert [one["title"] for one in yuki("get", f"/api/reels/{reel['id']}").json()["excerpts"]] == ["Lock"]
     assert yuki("patch", f"/api/reels/{reel['id']}", {"title": "Mine"}).status_code == 403
     assert yuki("post", "/api/reels", {"title": "Mine", "excerpts": [second]}).status_code == 404
-    assert caller(maren)("patch", f"/api/reels/{reel['id']}", {"excerpts": [first, second]}).json()["excerpts"][0]["title"] == "Lock"
-    assert caller(maren)("patch", f"/api/reels/{reel['id']}", {"removed": True}).status_code == 200
-    assert caller(maren)("get", "/api/reels").json() == []
-    assert caller(maren)("patch", f"/api/reels/{reel['id']}", {"removed": False}).status_code == 200
-    assert len(caller(maren)("get", "/api/reels").json()) == 1
+    assert by_maren("patch", f"/api/reels/{reel['id']}", {"excerpts": [first, second]}).json()["excerpts"][0]["title"] == "Lock"
+    assert by_maren("patch", f"/api/reels/{reel['id']}", {"removed": True}).status_code == 200
+    assert by_maren("get", "/api/reels").json() == []
+    assert by_maren("patch", f"/api/reels/{reel['id']}", {"removed": False}).status_code == 200
+    assert len(by_maren("get", "/api/reels").json()) == 1
