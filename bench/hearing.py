@@ -1,7 +1,7 @@
 """Words and voices beside the plain engine (faster-whisper with its defaults) and beside plain clustering, in the same run.
 
 Word error rates by jiwer, speaker-attributed ones (cpWER) by meeteval, diarization error rates by pyannote.metrics (collar 0.25 s each
-side, overlap counted).
+side, overlap counted). Each engine has a process of its own; they take turns.
 """
 
 from __future__ import annotations
@@ -12,7 +12,6 @@ import os
 import resource
 import string
 import tempfile
-import time
 from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
@@ -20,13 +19,13 @@ from pathlib import Path
 import jiwer
 import meeteval
 import numpy as np
-from faster_whisper import WhisperModel
 from pyannote.core import Annotation, Segment
 from pyannote.metrics.diarization import DiarizationErrorRate
 from scipy.cluster.hierarchy import fcluster, linkage
 
+from bench.plain import PlainEngine
 from bench.tables import table
-from core.hearing import WHISPER, Ear
+from core.hearing import Ear
 from core.media import RATE, decode, open_sound
 from core.speech import voice_activity
 from core.speech.word_list import Term, read_terms
@@ -133,16 +132,14 @@ def _terms_right(reference: Reference, heard: str) -> tuple[int, int]:
 def run() -> None:
     """Print error rates, work per second of sound and listed words got right."""
     logging.getLogger().setLevel(logging.ERROR)
-    ear, plain = Ear(MODELS), WhisperModel(str(MODELS / WHISPER), device="cpu", compute_type="int8", local_files_only=True)
+    ear, plain = Ear(MODELS), PlainEngine()
     der, rows, listed, total = DiarizationErrorRate(collar=0.5), [], 0, 0
     for reference in [*(_demo(path) for path in sorted((DEMO / "sound").glob("*.opus"))), _call(), actors()]:
         plain_took, took = [], []
         # In turn, and of each the quickest counts: what else the machine does only ever makes one slower.
         for _ in range(_ROUNDS):
-            began = time.perf_counter()
-            segments, info = plain.transcribe(str(reference.sound), language="en")
-            words = plain_text(" ".join(segment.text for segment in segments))
-            plain_took.append((time.perf_counter() - began) / info.duration)
+            plainly = plain.hear(reference.sound, "en")
+            plain_took.append(plainly.seconds / plainly.duration)
             heard = ear.hear(reference.sound, language="en", terms=reference.terms)
             took.append(heard.timings["total"] / heard.record.duration)
         rate, plain_rate = min(took), min(plain_took)
@@ -157,7 +154,7 @@ def run() -> None:
             [
                 reference.name,
                 jiwer.wer(reference.text, plain_text(ours)) if reference.said else "",
-                jiwer.wer(reference.text, words) if reference.said else "",
+                jiwer.wer(reference.text, plain_text(plainly.text)) if reference.said else "",
                 float(meeteval.wer.cp_word_error_rate(reference.by_speaker, by_voice).error_rate) if reference.said else "",
                 float(der(reference.spoken, found)),
                 float(der(reference.spoken, _plain_clustering(ear, reference.sound))),
@@ -181,15 +178,16 @@ def run() -> None:
     ]
     print(table(heads, rows))
     print(f"\nlisted words right: {listed} of {total}")
-    print(f"peak memory {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024**2:.2f} GB (both engines in one process)")
+    ours = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024
+    print(f"peak memory, MB: words and voices {ours}, plain {plainly.megabytes}")
     _readings(ear, plain)
 
 
-def _readings(ear: Ear, plain: WhisperModel) -> None:
+def _readings(ear: Ear, plain: PlainEngine) -> None:
     """The language of a sentence read in each of nine languages."""
     rows = []
     for path in sorted((MODELS / "reference-readings").glob("*.wav")):
         ours = ear.hear(path).record.language
-        rows.append([path.stem, ours, plain.transcribe(str(path))[1].language])
+        rows.append([path.stem, ours, plain.hear(path).language])
     print()
     print(table(["read in", "heard as", "plain"], rows))

@@ -81,7 +81,7 @@ def _memory(pid: int) -> int:
 
 
 def _nobody_speaks(house: House) -> None:
-    """Ten minutes each of silence, noise, tones and chords: every word that is heard is invented."""
+    """Ten minutes each of silence, noise, tones, chords and applause: every word that is heard is invented."""
     chance, seconds = np.random.default_rng(1), 600
     at = np.arange(seconds * RATE) / RATE
     swell = 0.5 + 0.5 * np.sin(2 * np.pi * at / 7)
@@ -90,6 +90,7 @@ def _nobody_speaks(house: House) -> None:
         "noise": chance.normal(0, 0.08, seconds * RATE) * swell,
         "tones": 0.3 * np.sin(2 * np.pi * 440 * at) * (np.floor(at) % 2),
         "music": 0.12 * sum(np.sin(2 * np.pi * pitch * 2 ** (np.floor(at * 2) % 5 / 12) * at) for pitch in (220, 277.18, 329.63)) * swell,
+        "applause": _applause(chance, seconds),
     }
     client, rows = Client(house, "maren@larkmoor.example"), []
     for name, sound in sounds.items():
@@ -99,3 +100,12 @@ def _nobody_speaks(house: House) -> None:
         [(words,)] = house.rows("select coalesce(sum(jsonb_array_length(words)), 0) from record_line where meeting_id = %s", meeting)
         rows.append([f"ten minutes of {name}", state, int(words)])
     print("\n" + table(["sound", "state", "words heard"], rows))
+
+
+def _applause(chance: np.random.Generator, seconds: int) -> np.ndarray:
+    """A hall of people clapping: some forty claps a second, each a burst of noise of 30 ms that dies away, which come and go by the minute."""
+    clap = chance.normal(0, 1, (64, int(0.03 * RATE))) * np.exp(-np.arange(int(0.03 * RATE)) / (0.006 * RATE))
+    sound = np.zeros(seconds * RATE)
+    for at in chance.integers(0, len(sound) - clap.shape[1], 40 * seconds):
+        sound[at : at + clap.shape[1]] += clap[chance.integers(64)] * chance.uniform(0.02, 0.2)
+    return sound * (0.5 - 0.5 * np.cos(2 * np.pi * np.arange(len(sound)) / RATE / 60))

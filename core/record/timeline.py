@@ -43,8 +43,11 @@ def merge(spans: Iterable[Span], gap: float = 0.0) -> list[Span]:
     return joined
 
 
-def pack(spans: Iterable[Span], longest: float) -> list[Span]:
-    """Neighbouring spans joined into stretches of at most `longest` seconds; a longer span is cut."""
+def pack(spans: Iterable[Span], longest: float, more: float = 0.0) -> list[Span]:
+    """Neighbouring spans joined into stretches of at most `longest` seconds; a longer span is cut.
+
+    more: seconds by which the last stretch may be longer, where that spares a short one after it.
+    """
     packed: list[Span] = []
     for span in spans:
         if packed and span.end - packed[-1].start <= longest:
@@ -55,4 +58,6 @@ def pack(spans: Iterable[Span], longest: float) -> list[Span]:
             packed.append(Span(start, start + longest))
             start += longest
         packed.append(Span(start, span.end))
+    if len(packed) > 1 and packed[-1].end - packed[-2].start <= longest + more:
+        packed[-2:] = [packed[-2] | packed[-1]]
     return packed

@@ -216,6 +216,7 @@ def _sound(text: str, language: str) -> tuple[str, ...]:
     return tuple(sound for sentence in sentences for sound in sentence if sound.isalpha() and sound not in "ˈˌː")
 
 
+@cache
 def _cost(one: str, other: str) -> float:
     if one == other:
         return 0.0

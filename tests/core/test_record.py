@@ -20,13 +20,19 @@ def test_merged_spans_are_apart_and_cover_the_same(found):
     assert all(any(whole.start <= span.start and span.end <= whole.end for whole in joined) for span in found)
 
 
-@given(st.lists(spans, max_size=30), st.floats(1, 30))
-def test_packed_stretches_keep_all_speech_and_stay_short(found, longest):
+@given(st.lists(spans, max_size=30), st.floats(1, 30), st.floats(0, 2))
+def test_packed_stretches_keep_all_speech_and_stay_short(found, longest, more):
     speech = merge(found)
-    stretches = pack(speech, longest)
-    assert all(stretch.duration <= longest + 1e-6 for stretch in stretches)
+    stretches = pack(speech, longest, more)
+    assert all(stretch.duration <= longest + 1e-6 for stretch in stretches[:-1])
+    assert not stretches or stretches[-1].duration <= longest + more + 1e-6
     covered = sum((span & stretch).duration for span in speech for stretch in stretches)
     assert abs(covered - sum(span.duration for span in speech)) < 1e-6
+
+
+def test_a_short_rest_goes_with_the_stretch_before_it():
+    assert pack([Span(0, 27.6), Span(27.8, 28.3)], 28.0) == [Span(0, 27.6), Span(27.8, 28.3)]
+    assert pack([Span(0, 27.6), Span(27.8, 28.3)], 28.0, 1.5) == [Span(0, 28.3)]
 
 
 def test_a_turn_ends_where_the_voice_changes_or_a_long_silence_falls():
