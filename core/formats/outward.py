@@ -16,6 +16,7 @@ from core.formats.webvtt_record import clock as exact_clock
 from core.minutes.markdown import clock
 from core.reading.base import first_name
 from core.record.model import Line, Record, Turn, Word, timed_words
+from core.record.spacing import written
 from core.record.timeline import Span
 
 
@@ -186,7 +187,7 @@ def _of_line(line: Line, name: str) -> list[Caption]:
     made: list[Caption] = []
     row_words: list[Word] = []
     for word in timed_words(line):
-        text = name + " ".join(one.text for one in (*row_words, word))
+        text = name + written(one.text for one in (*row_words, word))
         if row_words and len(textwrap.wrap(text, WIDTH)) > ROWS:
             made.append(_caption(row_words, name))
             row_words, name = [], ""
@@ -195,7 +196,7 @@ def _of_line(line: Line, name: str) -> list[Caption]:
 
 
 def _caption(words: Sequence[Word], name: str) -> Caption:
-    rows = textwrap.wrap(name + " ".join(word.text for word in words), WIDTH)
+    rows = textwrap.wrap(name + written(word.text for word in words), WIDTH)
     if len(rows) == ROWS:  # two rows of like length are read at a glance
         text = " ".join(rows)
         width = next((width for width in range(len(text) // 2, WIDTH + 1) if len(textwrap.wrap(text, width)) <= ROWS), WIDTH)

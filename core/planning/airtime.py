@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from core.record.model import Record, Turn
+from core.record.spacing import words_in
 from core.record.timeline import Span, merge
 
 _NEAR = 0.5  # seconds by which a turn begins before the one before it ends, from which it breaks in
@@ -63,7 +64,7 @@ def airtime(record: Record, part: Span | None = None) -> Airtime:
     for speaker, spoken in seconds.items():
         own = [turn for turn in turns if turn.speaker == speaker]
         mine = [group for group in joined if group[0].speaker == speaker]
-        words = sum(len(turn.text.split()) for turn in own)
+        words = sum(len(words_in(turn.text)) for turn in own)
         people.append(
             Air(
                 speaker,
@@ -93,4 +94,4 @@ def _joined(turns: Sequence[Turn]) -> list[list[Turn]]:
 
 
 def _breaks_in(before: Turn, turn: Turn) -> bool:
-    return before.speaker != turn.speaker and turn.start <= before.end - _NEAR and len(turn.text.split()) > _SHORT
+    return before.speaker != turn.speaker and turn.start <= before.end - _NEAR and len(words_in(turn.text)) > _SHORT

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from core.record.model import Line, Turn, Word
 from core.record.sentences import ends_sentence, split_sentences
+from core.record.spacing import written
 
 # A voice that goes on after this much silence (seconds) starts a new turn; without it a monologue would be one turn of an hour.
 TURN_BREAK = 3.0
@@ -22,7 +23,7 @@ def lines_of(words: Sequence[Word]) -> tuple[Line, ...]:
         pause = following.start - word.end if following else 0.0
         if following and (ends_sentence(word.text) or pause >= LINE_PAUSE and len(lines[-1]) >= LINE_WORDS):
             lines.append([])
-    return tuple(Line(" ".join(word.text for word in line), line[0].start, line[-1].end, tuple(line)) for line in lines)
+    return tuple(Line(written(word.text for word in line), line[0].start, line[-1].end, tuple(line)) for line in lines)
 
 
 def assemble(words: Iterable[Word], language: str | None = None) -> tuple[Turn, ...]:

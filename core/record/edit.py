@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
 
 from core.problems import InputProblem
-from core.record.model import Line, Word
+from core.record.model import Line, Word, parts_of, timed_words
+from core.record.spacing import words_in, written
 
 
 class Misplaced(InputProblem):
@@ -22,11 +23,11 @@ def replace_words(words: Sequence[Word], first: int, last: int, text: str) -> li
     """
     if not 0 <= first <= last < len(words):
         raise Misplaced("There are no such words in this line.")
-    fresh = text.split()
+    fresh = words_in(text)
     if not fresh and last - first + 1 == len(words):
         raise Misplaced("Nothing would be left of this line. Strike it instead.")
     old = words[first : last + 1]
-    made = _sharing(old, fresh, old[0].start, old[-1].end, " ".join(word.heard or word.text for word in old))
+    made = _sharing(old, fresh, old[0].start, old[-1].end, written(word.heard or word.text for word in old))
     return [*words[:first], *made, *words[last + 1 :]]
 
 
@@ -35,11 +36,11 @@ def realign(line: Line, text: str) -> Line:
 
     Raises Misplaced when nothing would be left of it.
     """
-    fresh = text.split()
+    fresh = words_in(text)
     if not fresh:
         raise Misplaced("Nothing would be left of this line. Strike it instead.")
     if not line.words:
-        return replace(line, text=" ".join(fresh))
+        return replace(line, text=written(fresh))
     words: list[Word] = []
     old = list(line.words)
     for tag, first, last, begin, end in SequenceMatcher(None, [_bare(w.text) for w in old], [_bare(w) for w in fresh], False).get_opcodes():
@@ -54,26 +55,36 @@ def realign(line: Line, text: str) -> Line:
             stop = old[first].start if first < len(old) else old[-1].end
             words += _sharing([old[max(0, first - 1)]], fresh[begin:end], start, max(start, stop), "")
         elif tag == "replace":
-            heard = " ".join(word.heard or word.text for word in old[first:last])
+            heard = written(word.heard or word.text for word in old[first:last])
             words += _sharing(old[first:last], fresh[begin:end], old[first].start, old[last - 1].end, heard)
-    return replace(line, text=" ".join(fresh), words=tuple(words))
+    return replace(line, text=written(fresh), words=tuple(words))
 
 
 def cut_line(line: Line, word: int) -> tuple[Line, Line]:
     """A line as two, the second beginning with a word (from 0). Raises Misplaced where that leaves one of them empty."""
-    said = line.text.split()
+    said = timed_words(line)
     if not 0 < word < len(said):
         raise Misplaced("A line is cut between two of its words.")
-    if len(line.words) == len(said):
-        middle = line.words[word].start
-        first, second = line.words[:word], line.words[word:]
-    else:
-        middle = line.start + (line.end - line.start) * sum(map(len, said[:word])) / sum(map(len, said))
-        first, second = (), ()
+    first, second = said[:word], said[word:]
+    texts = [written(one.text for one in part) for part in (first, second)]
+    if not line.words:
+        return Line(texts[0], line.start, round(second[0].start, 3)), Line(texts[1], round(second[0].start, 3), line.end)
     return (
-        Line(" ".join(said[:word]), line.start, round(max(line.start, first[-1].end if first else middle), 3), first),
-        Line(" ".join(said[word:]), round(middle, 3), line.end, second),
+        Line(texts[0], line.start, round(max(line.start, first[-1].end), 3), without(line.words, range(word, len(said)))),
+        Line(texts[1], round(second[0].start, 3), line.end, without(line.words, range(word))),
     )
+
+
+def without(words: Sequence[Word], gone: Container[int]) -> tuple[Word, ...]:
+    """Words without some, counted as `timed_words` counts them. Of a term that loses a part the others stay, and not what was heard for all."""
+    left: list[Word] = []
+    at = 0
+    for word in words:
+        parts = parts_of(word)
+        kept = [part for number, part in enumerate(parts, at) if number not in gone]
+        left += [word] if len(kept) == len(parts) else [replace(part, heard="") for part in kept]
+        at += len(parts)
+    return tuple(left)
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,7 +110,7 @@ def replaced(line: str, hits: Sequence[Hit], by: str) -> str:
     """A line with the text at some places replaced, white space folded."""
     for hit in sorted(hits, key=lambda one: -one.start):
         line = line[: hit.start] + by + line[hit.end :]
-    return " ".join(line.split())
+    return written(words_in(line))
 
 
 def _bare(text: str) -> str:

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from core.record.model import Turn, timed_words
+from core.record.spacing import written
 from core.record.timeline import Span
 
 AROUND = 30.0
@@ -29,7 +30,7 @@ def clip(turns: Iterable[Turn], span: Span) -> list[Said]:
         words = [word for line in turn.lines for word in timed_words(line) if span.start <= (word.start + word.end) / 2 < span.end]
         if words:
             start, end = max(0.0, words[0].start - span.start), min(span.duration, words[-1].end - span.start)
-            found.append(Said(turn.speaker, " ".join(word.text for word in words), start, end))
+            found.append(Said(turn.speaker, written(word.text for word in words), start, end))
     return found
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 
+from core.record.spacing import words_in, written
 from core.record.timeline import Span
 
 
@@ -55,17 +56,24 @@ class Line:
         return Span(self.start, self.end)
 
 
+def parts_of(word: Word) -> tuple[Word, ...]:
+    """The word, or, where a listed term of several was put in one's place, each of them; they share out its time by length in characters."""
+    said = words_in(word.text)
+    if len(said) < 2:
+        return (word,)
+    total, spoken, parts = sum(map(len, said)), 0, []
+    for text in said:
+        start = word.start + (word.end - word.start) * spoken / total
+        spoken += len(text)
+        end = word.start + (word.end - word.start) * spoken / total
+        parts.append(replace(word, text=text, start=round(start, 3), end=round(end, 3)))
+    return tuple(parts)
+
+
 def timed_words(line: Line) -> tuple[Word, ...]:
-    """The words of a line; where their times are not known they share out the line's by length in characters."""
-    if line.words:
-        return line.words
-    said = line.text.split()
-    total, spoken, words = sum(map(len, said)) or 1, 0, []
-    for word in said:
-        start = line.start + (line.end - line.start) * spoken / total
-        spoken += len(word)
-        words.append(Word(word, start, line.start + (line.end - line.start) * spoken / total))
-    return tuple(words)
+    """The words of a line as they are counted in its text; where their times are not known they share out the line's."""
+    words = line.words or (Word(line.text, line.start, line.end),)
+    return tuple(part for word in words for part in parts_of(word) if part.text)
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,7 +99,7 @@ class Turn:
     @property
     def text(self) -> str:
         """All its lines."""
-        return " ".join(line.text for line in self.lines)
+        return written(line.text for line in self.lines)
 
     @property
     def words(self) -> tuple[Word, ...]:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from core.record.model import Line, Record, Word
+from core.record.spacing import written
 
 UNSURE = 0.5
 """Probability under which a word is shown as unsure. Of the demo's words under it about half are wrong, of those over it one in twenty."""
@@ -52,11 +53,12 @@ def _says_something(word: Word) -> bool:
 
 def unsure_spans(words: Sequence[Word], text: str) -> list[tuple[int, int]]:
     """Where in a line's text its unsure words stand, as [first character, one past the last]; empty where words and text differ."""
-    if " ".join(word.text for word in words) != text:
+    if written(word.text for word in words) != text:
         return []
     spans, at = [], 0
     for word in words:
+        at = text.index(word.text, at)
         if word.probability < UNSURE:
             spans.append((at, at + len(word.text)))
-        at += len(word.text) + 1
+        at += len(word.text)
     return spans

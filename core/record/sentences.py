@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 
+from core.record.spacing import words_in, written
+
 # After these a full stop does not end a sentence.
 ABBREVIATIONS = {"mr.", "mrs.", "ms.", "dr.", "st.", "no.", "vs.", "e.g.", "i.e.", "etc.", "approx.", "sr.", "sra."}
 
@@ -19,8 +21,8 @@ def ends_sentence(word: str) -> bool:
 def split_sentences(text: str) -> list[str]:
     """The sentences of a text, white space folded. A text without punctuation is one sentence."""
     sentences: list[list[str]] = [[]]
-    for word in text.split():
+    for word in words_in(text):
         sentences[-1].append(word)
         if ends_sentence(word):
             sentences.append([])
-    return [" ".join(words) for words in sentences if words]
+    return [written(words) for words in sentences if words]

@@ -8,7 +8,9 @@ from dataclasses import dataclass, replace
 
 from core.problems import InputProblem
 from core.reading.words import STOP
+from core.record.edit import without
 from core.record.model import Line, Record, Word, timed_words
+from core.record.spacing import UNSPACED, words_in, written
 from core.record.timeline import Span, merge
 
 MARGIN = 0.15
@@ -100,7 +102,7 @@ def cut(lines: Sequence[Line], gone: Gone, also: Iterable[Span] = ()) -> Cut:
             max(run[-1].end + MARGIN, min(after, run[-1].end + _REACH)),
         ))  # fmt: skip
         runs.append(tuple(word.text for word in run))
-        runs += [tuple(word.heard.split()) for word in run if word.heard]
+        runs += [tuple(words_in(word.heard)) for word in run if word.heard]
     return Cut(left, len(struck), tuple(merge(spans)), tuple(runs))
 
 
@@ -110,7 +112,7 @@ def _left(line: Line, words: Sequence[Word], gone: frozenset[int]) -> Line | Non
         return None
     # An untimed line keeps its own times; its words' are only guesses.
     start, end = (kept[0].start, kept[-1].end) if line.words else (line.start, line.end)
-    return replace(line, text=" ".join(word.text for word in kept), start=start, end=end, words=kept if line.words else ())
+    return replace(line, text=written(word.text for word in kept), start=start, end=end, words=without(line.words, gone))
 
 
 def _runs(places: Sequence, struck: set) -> Iterator[tuple[int, int]]:
@@ -126,7 +128,7 @@ def _runs(places: Sequence, struck: set) -> Iterator[tuple[int, int]]:
 
 BLANK = "[struck]"
 """What stands in people's own words where they quoted what was struck."""
-_TOKEN = re.compile(r"\w+(?:['’]\w+)*")
+_TOKEN = re.compile(rf"{UNSPACED}|(?:(?!{UNSPACED})\w)+(?:['’]\w+)*")
 _RUN, _SAYING = 3, 2
 """So many words in a row make a quotation where at least so many of all that follow each other say something."""
 

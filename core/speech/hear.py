@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from itertools import groupby
@@ -17,7 +17,7 @@ from faster_whisper.transcribe import get_suppressed_tokens
 
 from core.media.decode import RATE, as_float
 from core.parallel import in_order
-from core.record.model import Word
+from core.record.model import Word, parts_of
 from core.record.timeline import Span, merge, pack
 
 # Whisper hears 30 s at a time. Where there is no silence behind the words it leaves some out (with 29 s one word in 300 of the demo's
@@ -108,8 +108,15 @@ class Recogniser:
         [heard] = model.model.detect_language(encoded)
         return {token[2:-2]: probability for token, probability in heard}  # "<|en|>"
 
-    def spoken(self, sound: np.ndarray, speech: Sequence[Span], languages: Sequence[str] = ()) -> list[Spoken]:
-        """The speech with the language of each span. languages: the one or two that are spoken; without, it is found out.
+    def spoken(
+        self,
+        sound: np.ndarray,
+        speech: Sequence[Span],
+        languages: Sequence[str] = (),
+        progress: Callable[[float], None] = lambda share: None,
+    ) -> list[Spoken]:
+        """The speech with the language of each span. languages: the one or two that are spoken; without, it is found out. progress: told
+        the share of the speech whose language is known, where there are two.
 
         Of two languages each passage has the likelier one. A second one is found only where it is clear in two of the passages that vote.
         """
@@ -122,17 +129,20 @@ class Recogniser:
             languages = [main, *clear[:1]]
         if len(languages) == 1:
             return [Spoken(span, languages[0]) for span in speech]
-        return list(self._told_apart(sound, speech, languages))
+        told: list[Spoken] = []
+        for group in self._told_apart(sound, speech, languages):
+            told += group
+            progress(len(told) / len(speech))
+        return told
 
-    def _told_apart(self, sound: np.ndarray, speech: Sequence[Span], languages: Sequence[str]) -> Iterator[Spoken]:
+    def _told_apart(self, sound: np.ndarray, speech: Sequence[Span], languages: Sequence[str]) -> Iterator[list[Spoken]]:
         before = languages[0]
-        groups = list(_groups(speech))
-        for group, heard in zip(groups, self._pool.map(lambda group: self._likely(sound, group), groups), strict=True):
+        for group, heard in in_order(self._pool, lambda group: self._likely(sound, group), _groups(speech), 2 * _AT_ONCE):
             likely = {code: heard.get(code, 0.0) for code in languages}
             best = max(likely, key=likely.get)
             # A short or unclear passage goes on in the language of the one before.
             before = best if likely[best] > _CLEARER * min(likely.values()) else before
-            yield from (Spoken(span, before) for span in group)
+            yield [Spoken(span, before) for span in group]
 
     def passages(
         self, sound: np.ndarray, spoken: Sequence[Spoken], since: float = 0.0, terms: Sequence[str] = (), ahead: int = _AT_ONCE
@@ -285,11 +295,11 @@ def _joined(pieces: Iterable, offset: float) -> Iterator[Word]:
             )
             continue
         if word:
-            yield word
+            yield from parts_of(word)
         start = round(offset + piece.start, 3)
         word = Word(text, start, max(start + 0.01, end), round(piece.probability, 3))
     if word:
-        yield word
+        yield from parts_of(word)
 
 
 def _cut(sound: np.ndarray, span: Span) -> np.ndarray:

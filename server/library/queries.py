@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import binascii
 import json
+import re
 from collections import defaultdict
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
@@ -13,6 +14,7 @@ from django.contrib.postgres.search import SearchHeadline, SearchQuery, SearchRa
 from django.db.models import Count, Exists, F, Max, OuterRef, Prefetch, Q, QuerySet
 from django.utils import timezone
 
+from core.record.spacing import UNSPACED
 from server.accounts.models import Membership
 from server.meetings.models import Meeting
 from server.minutes.models import Finding
@@ -82,7 +84,10 @@ def search(membership: Membership, words: str) -> list[Hits]:
     if not words:
         raise Refused(422, "Type a word to search for.")
     query = SearchQuery(words, config="english", search_type="websearch") | SearchQuery(words, config="simple", search_type="websearch")
-    lines = Line.objects.filter(meeting__in=listed_meetings(membership), search=query).annotate(rank=SearchRank(F("search"), query))
+    # PostgreSQL takes a run of letters without spaces for one word: of such scripts any part of a line is found.
+    unspaced = bool(re.search(UNSPACED, words))
+    holds = Q(search=query) | Q(text__icontains=words) if unspaced else Q(search=query)
+    lines = Line.objects.filter(holds, meeting__in=listed_meetings(membership)).annotate(rank=SearchRank(F("search"), query))
     ranked = {
         row["meeting"]: row
         for row in lines.order_by()
@@ -104,6 +109,8 @@ def search(membership: Membership, words: str) -> list[Hits]:
         .order_by("number")
     )
     for line in found:
+        if unspaced and _START not in line.snippet:
+            line.snippet = re.sub(re.escape(words), lambda hit: f"{_START}{hit[0]}{_STOP}", line.snippet, flags=re.IGNORECASE)
         hits[line.meeting_id].best.append(line)
     return list(hits.values())
 

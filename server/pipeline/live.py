@@ -20,6 +20,7 @@ from core.media.decode import RATE
 from core.record.assemble import lines_of
 from core.record.model import Line, Word
 from core.record.sentences import ends_sentence
+from core.record.spacing import words_in, written
 from core.speech.live import LiveHearing, Step
 from server.capture.models import Capture, LiveLine, Stretch
 from server.capture.queries import begins_at
@@ -124,7 +125,7 @@ def _keep(capture_id: str, stretch: Stretch, begins: float, step: Step, hearing:
     number = last.number if last else 0
     if settled and last and _goes_on(last, settled[0], begins):
         first, *rest = lines_of(settled)
-        last.text, last.end, last.translations = f"{last.text} {first.text}", first.end, {}
+        last.text, last.end, last.translations = written([last.text, first.text]), first.end, {}
         last.save(update_fields=["text", "end", "translations"])
         settled = [word for line in rest for word in line.words]
     rows: list[tuple[Line, bool]] = [(line, True) for line in lines_of(settled)] if settled else []
@@ -142,7 +143,7 @@ def _keep(capture_id: str, stretch: Stretch, begins: float, step: Step, hearing:
 
 def _goes_on(line: LiveLine, word: Word, begins: float) -> bool:
     """Does a word belong to the line before it: same stretch, no long pause, its sentence not ended?"""
-    words = line.text.split()
+    words = words_in(line.text)
     return line.start >= begins and word.start - line.end < _PAUSE and len(words) < _LONGEST_LINE and not ends_sentence(words[-1])
 
 

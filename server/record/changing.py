@@ -11,6 +11,7 @@ from django.db.models import Max
 
 from core.record.edit import Misplaced
 from core.record.model import Word
+from core.record.spacing import words_in, written
 from server.accounts.models import Membership
 from server.audit.log import log
 from server.events import tell
@@ -64,11 +65,11 @@ def _keep(membership: Membership, meeting: Meeting, kind: str, steps: list[dict]
 def _note_fixes(membership: Membership, meeting: Meeting, step: dict) -> None:
     """What was heard and what was meant: three times the same is offered for the word list."""
     text, words = step["from"]
-    before = [word.heard or word.text for word in map(Word.unpacked, words)] or text.split()
-    after = step["to"][0].split()
+    before = [word.heard or word.text for word in map(Word.unpacked, words)] or words_in(text)
+    after = words_in(step["to"][0])
     for tag, first, last, begin_, end in SequenceMatcher(None, [_bare(w) for w in before], [_bare(w) for w in after], False).get_opcodes():
         if tag == "replace" and last - first <= _FIXED and end - begin_ <= _FIXED:
-            heard, meant = _bare(" ".join(before[first:last])), " ".join(after[begin_:end]).strip(_SIGNS)
+            heard, meant = _bare(written(before[first:last])), written(after[begin_:end]).strip(_SIGNS)
             if not heard or not meant:
                 continue
             WordFix.objects.create(

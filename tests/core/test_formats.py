@@ -13,9 +13,10 @@ from hypothesis import strategies as st
 from core.formats import json_record, plain_text, read_record, subrip, webvtt_record
 from core.problems import InputProblem
 from core.record.model import Line, Record, Turn, Word
+from core.record.spacing import words_in, written
 
 words = st.text(st.characters(whitelist_categories=("L", "N"), max_codepoint=0x2FFF), min_size=1, max_size=8)
-sentences = st.lists(words, min_size=1, max_size=6).map(lambda parts: " ".join(parts) + ".")
+sentences = st.lists(words, min_size=1, max_size=6).map(lambda parts: written(words_in(" ".join(parts))) + ".")
 names = st.sampled_from(["Maren Tollefsen", "Lucía Ferreiro", "Łukasz", "山田", "A"])
 
 

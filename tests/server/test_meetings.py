@@ -181,6 +181,9 @@ def test_search_finds_stems_phrases_and_other_languages_and_marks_them(maren, ca
     [line] = found["meetings"][0]["lines"]
     assert [part["text"] for part in line["parts"] if part["hit"]] == ["order", "lock"] and line["line"] == 5
     assert call("get", "/api/search?q=pasaporte").json()["lines"] == 1
+    make_meeting(maren, "Kyoto", text="WEBVTT\n\n00:00:01.000 --> 00:00:03.000\n<v Yuki Hanamori>温室の鍵は京都の植物園にあります。\n")
+    [kyoto] = call("get", "/api/search?q=植物園").json()["meetings"]
+    assert [part["text"] for part in kyoto["lines"][0]["parts"]] == ["温室の鍵は京都の", "植物園", "にあります。"]
     assert call("get", '/api/search?q="plant room" -boiler').json()["lines"] == 1
     assert call("get", "/api/search?q=%00%27%22;--").status_code in (200, 422)
     assert call("get", "/api/search?q=+").status_code == 422

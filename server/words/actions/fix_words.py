@@ -9,6 +9,7 @@ from django.db import transaction
 
 from core.record.edit import replace_words
 from core.record.model import Word
+from core.record.spacing import written
 from core.speech.word_list import uncorrected
 from server.accounts.models import Membership
 from server.audit.log import log
@@ -29,7 +30,7 @@ def fix_words(membership: Membership, meeting: Meeting, number: int, first: int,
     with changing(membership, meeting):
         line = line_of(meeting, number)
         words = of_row(line).words
-        seen = " ".join(word.text for word in words[first : last + 1])
+        seen = written(word.text for word in words[first : last + 1])
         if seen != before:
             raise changed(line)
         make(membership, meeting, "words", [_with_words(line, replace_words(words, first, last, text))])
@@ -60,4 +61,4 @@ def confirm_words(membership: Membership, meeting: Meeting, number: int) -> None
 
 def _with_words(line: Line, words: Sequence[Word]) -> dict:
     """The step to other words of a line."""
-    return text_step(line, replace(of_row(line), text=" ".join(word.text for word in words), words=tuple(words)))
+    return text_step(line, replace(of_row(line), text=written(word.text for word in words), words=tuple(words)))

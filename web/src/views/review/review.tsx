@@ -3,6 +3,7 @@ import { Link, useParams } from "react-router";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useMeeting, useReview } from "../../api/hooks";
 import { useKeys } from "../../parts/keys";
+import { written } from "../../parts/spacing";
 import { Empty, Trouble, Wait } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
@@ -95,7 +96,7 @@ function worst(doubt: Doubt): { first: number; last: number } {
 }
 
 function Fix({ meeting, doubt, fixing, setFixing }: { meeting: string; doubt: Doubt; fixing: { first: number; last: number }; setFixing: (fixing: { first: number; last: number } | null) => void }) {
-  const before = doubt.words.slice(fixing.first, fixing.last + 1).map((word) => word.text).join(" ");
+  const before = written(doubt.words.slice(fixing.first, fixing.last + 1).map((word) => word.text));
   const [text, setText] = useState(before);
   const fix = useChange(() => the(client.POST("/api/meetings/{meeting_id}/lines/{number}/words", {
     params: { path: { meeting_id: meeting, number: doubt.line } }, body: { ...fixing, text, before },

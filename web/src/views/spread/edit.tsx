@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 import { client, Problem, the, type Schemas } from "../../api/client";
 import { keys, useChange } from "../../api/hooks";
+import { wordsIn } from "../../parts/spacing";
 import { t } from "../../texts";
 import { draftOf, dropDraft, keepDraft } from "./draft";
 import type { Line } from "./lines";
@@ -40,7 +41,7 @@ export function LineEditor({ meeting, line, close }: Props) {
     if (event.key === "Enter") {
       event.preventDefault();
       if (!event.shiftKey) keep();
-      else if (text === line.text) split.mutate(text.slice(0, field.current!.selectionStart).trim().split(/\s+/).filter(Boolean).length, { onSuccess: done });
+      else if (text === line.text) split.mutate(wordsIn(text.slice(0, field.current!.selectionStart)).length, { onSuccess: done });
     }
   };
   const theirs = put.error instanceof Problem && put.error.status === 409 ? String(put.error.facts.text ?? "") : null;

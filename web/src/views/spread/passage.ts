@@ -1,10 +1,9 @@
 import { client, the } from "../../api/client";
+import { placesOf } from "../../parts/spacing";
 import type { Line } from "./lines";
 
 /** From a word of a line to one of the same or a later line; the last word may be -1, which is the line's last. */
 export interface Passage { first: [number, number]; last: [number, number]; text: string; start: number; end: number }
-
-const wordsBefore = (text: string) => text.trim().split(/\s+/u).filter(Boolean).length;
 
 /** The words of the record that are selected on the page; null where none are. */
 export function selected(page: HTMLElement | null, lines: Line[]): Passage | null {
@@ -33,10 +32,10 @@ export function inLine(line: HTMLElement, range: Range): { line: number; begin: 
   const before = document.createRange();
   before.setStart(whole.startContainer, whole.startOffset);
   before.setEnd(inside.startContainer, inside.startOffset);
-  const lead = before.toString();
-  // In the middle of a word counts as all of it.
-  const begin = wordsBefore(lead) - (lead && /\S$/u.test(lead) && /^\S/u.test(text) ? 1 : 0);
-  return { line: Number(line.dataset.line), begin, end: begin + wordsBefore(text) - 1 };
+  // Of a word that is touched in its middle all of it counts.
+  const first = before.toString().length;
+  const touched = placesOf(whole.toString()).map(([start, end], index) => (start < first + text.length && end > first ? index : -1)).filter((index) => index >= 0);
+  return { line: Number(line.dataset.line), begin: touched[0]!, end: touched.at(-1)! };
 }
 
 /** A whole line as a passage. */

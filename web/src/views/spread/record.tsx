@@ -4,6 +4,7 @@ import { memo, useEffect, useMemo, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { keys, useComments, useNotes } from "../../api/hooks";
 import { pointing } from "../../parts/pointing";
+import { placesOf } from "../../parts/spacing";
 import { Empty } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
@@ -112,8 +113,8 @@ function withUnsure(text: string, unsure: number[][]) {
 
 /** The text with the word marked that is being said. */
 function withWord(text: string, word: number) {
-  const pieces = text.split(/(\s+)/u);
-  return pieces.map((piece, index) => (index === 2 * word ? <span key="now" className="rounded-[2px] bg-brass/45">{piece}</span> : piece));
+  const place = placesOf(text)[word];
+  return place ? [text.slice(0, place[0]), <span key="now" className="rounded-[2px] bg-brass/45">{text.slice(...place)}</span>, text.slice(place[1])] : text;
 }
 
 const PIECE = 120; // seconds of words asked for at a time

@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import { useSearchParams } from "react-router";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useMe } from "../../api/hooks";
 import { Field } from "../../parts/field";
@@ -29,6 +30,9 @@ export function StrikeLeaf({ meeting, passage, close }: { meeting: Schemas["Meet
   const look = useChange((what: Schemas["ChosenIn"]) => the(client.POST("/api/meetings/{meeting_id}/strike/preview", { ...at, body: what })));
   const strike = useChange((before: string) => the(client.POST("/api/meetings/{meeting_id}/strike", { ...at, body: { ...chosen, name, before, take_own: takeOwn } })), keys.meeting(meeting.id), keys.library, keys.today, keys.excerpts);
   const { mutate, reset } = look;
+  const [, setParams] = useSearchParams();
+  // The lines are counted anew: the number that was chosen is another line's now.
+  const forget = () => setParams((old) => { old.delete("line"); return old; }, { replace: true });
   // The words and a voice are shown at once; times are typed first.
   useEffect(() => { if (kind === "span") reset(); else mutate(chosen); }, [kind, voice]); // eslint-disable-line react-hooks/exhaustive-deps
   const would = look.data;
@@ -53,7 +57,7 @@ export function StrikeLeaf({ meeting, passage, close }: { meeting: Schemas["Meet
           {would.drawn.length > 0 && <><h3 className="mt-3 text-sm">{t.passages.rests}</h3><Rows rows={would.drawn} /></>}
           {would.own.length > 0 && <><h3 className="mt-3 text-sm">{t.passages.own}</h3><Rows rows={would.own} /><label className="mt-1 flex items-center gap-2"><input type="checkbox" className="accent-slate" checked={takeOwn} onChange={(event) => setTakeOwn(event.target.checked)} />{t.passages.takeOwn}</label></>}
           {lengths.length > 0 && <p className="mt-3">{t.passages.also}: {lengths.map(([what, n]) => t.passages.counts[what]?.(n) ?? what).join(", ")}.</p>}
-          <form className="mt-4" onSubmit={(event) => { event.preventDefault(); strike.mutate(would.text, { onSuccess: () => { close(); say(would.files && meeting.recording?.playable ? t.passages.struck : t.passages.struckText); } }); }}>
+          <form className="mt-4" onSubmit={(event) => { event.preventDefault(); strike.mutate(would.text, { onSuccess: () => { close(); forget(); say(would.files && meeting.recording?.playable ? t.passages.struck : t.passages.struckText); } }); }}>
             <Field label={t.passages.sign(own)} htmlFor="strike-name"><input id="strike-name" className="field" autoComplete="off" value={name} onChange={(event) => setName(event.target.value)} /></Field>
             {strike.error && <p role="alert" className="mt-2 text-clay">{strike.error.message}</p>}
             <p className="mt-4 flex gap-3"><button type="submit" className="press border-clay text-clay" disabled={name.trim().toLowerCase() !== own.toLowerCase() || strike.isPending}>{t.passages.doStrike}</button><button type="button" className="plain" onClick={close}>{t.record.leave}</button></p>
