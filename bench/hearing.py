@@ -31,6 +31,7 @@ from core.speech import voice_activity
 from core.speech.word_list import Term, read_terms
 from core.voices.features import log_mel
 from demo.people import WORDS
+from house.system import LIBRIVOX
 
 DEMO = Path(__file__).resolve().parent.parent / "demo"
 MODELS = Path(os.environ["AFTERSHOWER_MODELS"])
@@ -180,14 +181,28 @@ def run() -> None:
     print(f"\nlisted words right: {listed} of {total}")
     ours = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024
     print(f"peak memory, MB: words and voices {ours}, plain {plainly.megabytes}")
-    _readings(ear, plain)
+    _sentences(ear, plain)
 
 
-def _readings(ear: Ear, plain: PlainEngine) -> None:
-    """The language of a sentence read in each of nine languages."""
+def librivox() -> list[tuple[str, Path]]:
+    """Words and sound of the sentences read aloud in Debian's pocketsphinx-testdata."""
+    lines = [line.rsplit(" ", 1) for line in (LIBRIVOX / "transcription").read_text().splitlines()]
+    return [(words.removeprefix("<s> ").removesuffix(" </s>"), LIBRIVOX / f"{name.strip('()')}.wav") for words, name in lines]
+
+
+def _sentences(ear: Ear, plain: PlainEngine) -> None:
+    """Sentences read aloud: word error rates of the English ones together, and the language of one in each of nine."""
+    said, ours, plainly = [], [], []
+    for words, sound in librivox():
+        said.append(plain_text(words))
+        ours.append(plain_text(" ".join(turn.text for turn in ear.hear(sound, "en").record.turns)))
+        plainly.append(plain_text(plain.hear(sound, "en").text))
+    print("\n" + table(["read aloud", "WER", "plain WER"], [["LibriVox", jiwer.wer(said, ours), jiwer.wer(said, plainly)]]))
     rows = []
     for path in sorted((MODELS / "reference-readings").glob("*.wav")):
-        ours = ear.hear(path).record.language
-        rows.append([path.stem, ours, plain.hear(path).language])
-    print()
-    print(table(["read in", "heard as", "plain"], rows))
+        record, other = ear.hear(path).record, plain.hear(path)
+        said, heard = path.with_suffix(".txt").read_text(encoding="utf-8"), " ".join(turn.text for turn in record.turns)
+        # By letters: not every one of the languages has spaces between its words.
+        rates = [jiwer.cer(plain_text(said), plain_text(text)) for text in (heard, other.text)]
+        rows.append([path.stem, record.language, other.language, *rates])
+    print("\n" + table(["read in", "heard as", "plain", "character error rate", "plain"], rows))

@@ -12,7 +12,7 @@ from bench.house import running
 from bench.tables import table
 from core.media import RATE, decode, open_sound
 from tests.live import Client, House
-from tests.sounds import write_wav
+from tests.sounds import applause, write_wav
 
 _HOURS = 3.0
 _LOOK = 0.5  # seconds between looks at progress and memory
@@ -38,7 +38,8 @@ def _three_hours(house: House) -> None:
     worker = house.start_worker()
     began = time.monotonic()
     meeting = client.give(house.folder / "long.wav", language="en")
-    kills, peak, still, stillest, last, redone = list(_KILLS), 0, began, 0.0, None, 0.0
+    kills, peak, still, last, redone = list(_KILLS), 0, began, None, 0.0
+    stillest: dict[str, float] = {}
     while True:
         work = client.call("GET", f"/api/meetings/{meeting}/progress").json()
         if work["state"] != "working":
@@ -48,7 +49,8 @@ def _three_hours(house: House) -> None:
         state = house.rows("select stage, state, progress from pipeline_stagerun where meeting_id = %s order by stage", meeting)
         if state != last:
             last, still = state, time.monotonic()
-        stillest = max(stillest, time.monotonic() - still)
+        working = next((stage for stage, at, _ in state if at == "running"), "between two")
+        stillest[working] = max(stillest.get(working, 0.0), time.monotonic() - still)
         heard = next((progress for stage, _, progress in state if stage == "hear"), 0.0)
         if kills and heard >= kills[0]:
             kills.pop(0)
@@ -60,7 +62,18 @@ def _three_hours(house: House) -> None:
     print(
         table(
             ["hours of sound", "state", "s", "s/s", "worker MB at most", "s without progress", "kills", "s of sound done again at most"],
-            [[_HOURS, work["state"], took, took / _HOURS / 3600, peak, stillest, len(_KILLS), redone]],
+            [[_HOURS, work["state"], took, took / _HOURS / 3600, peak, max(stillest.values()), len(_KILLS), redone]],
+        )
+    )
+    stages = house.rows(
+        "select stage, extract(epoch from finished_at - started_at) from pipeline_stagerun where meeting_id = %s order by started_at",
+        meeting,
+    )
+    print(
+        "\n"
+        + table(
+            ["stage", "s since it was last begun", "s without progress"],
+            [[stage, float(took), stillest.get(stage, 0.0)] for stage, took in stages],
         )
     )
 
@@ -90,7 +103,7 @@ def _nobody_speaks(house: House) -> None:
         "noise": chance.normal(0, 0.08, seconds * RATE) * swell,
         "tones": 0.3 * np.sin(2 * np.pi * 440 * at) * (np.floor(at) % 2),
         "music": 0.12 * sum(np.sin(2 * np.pi * pitch * 2 ** (np.floor(at * 2) % 5 / 12) * at) for pitch in (220, 277.18, 329.63)) * swell,
-        "applause": _applause(chance, seconds),
+        "applause": applause(seconds) / 32767,
     }
     client, rows = Client(house, "maren@larkmoor.example"), []
     for name, sound in sounds.items():
@@ -100,12 +113,3 @@ def _nobody_speaks(house: House) -> None:
         [(words,)] = house.rows("select coalesce(sum(jsonb_array_length(words)), 0) from record_line where meeting_id = %s", meeting)
         rows.append([f"ten minutes of {name}", state, int(words)])
     print("\n" + table(["sound", "state", "words heard"], rows))
-
-
-def _applause(chance: np.random.Generator, seconds: int) -> np.ndarray:
-    """A hall of people clapping: some forty claps a second, each a burst of noise of 30 ms that dies away, which come and go by the minute."""
-    clap = chance.normal(0, 1, (64, int(0.03 * RATE))) * np.exp(-np.arange(int(0.03 * RATE)) / (0.006 * RATE))
-    sound = np.zeros(seconds * RATE)
-    for at in chance.integers(0, len(sound) - clap.shape[1], 40 * seconds):
-        sound[at : at + clap.shape[1]] += clap[chance.integers(64)] * chance.uniform(0.02, 0.2)
-    return sound * (0.5 - 0.5 * np.cos(2 * np.pi * np.arange(len(sound)) / RATE / 60))

@@ -13,6 +13,9 @@ from house.ground import Problem, run, say
 DEJAVU = Path("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf")
 """Has signs that the web's fonts lack."""
 
+LIBRIVOX = Path("/usr/share/pocketsphinx/test/data/librivox")
+"""Tests: five sentences of a novel, read aloud, and their words."""
+
 
 def postgres_programs() -> Path | None:
     """The folder with initdb and pg_ctl: the newest PostgreSQL of Debian's, or None."""
@@ -40,6 +43,7 @@ def _needs(for_tests: bool) -> dict[str, bool]:
     }
     if for_tests:
         needs["chromium"] = shutil.which("chromium") is not None
+        needs["pocketsphinx-testdata"] = LIBRIVOX.exists()
     return needs
 
 

@@ -31,6 +31,17 @@ def noise(seconds: float, level: float = 0.05) -> np.ndarray:
     return (np.random.default_rng(3).normal(0, level, int(seconds * RATE)).clip(-1, 1) * 32767).astype(np.int16)
 
 
+def applause(seconds: float, level: float = 0.1) -> np.ndarray:
+    """A hall of people clapping, int16: some forty claps a second, each a burst of noise that dies away; they swell and ebb by the minute."""
+    chance, length = np.random.default_rng(4), int(0.03 * RATE)
+    claps = chance.normal(0, 1, (64, length)) * np.exp(-np.arange(length) / (0.006 * RATE))
+    sound = np.zeros(int(seconds * RATE))
+    for at in chance.integers(0, len(sound) - length, int(40 * seconds)):
+        sound[at : at + length] += claps[chance.integers(64)] * chance.uniform(0.2, 2) * level
+    swell = 0.6 - 0.4 * np.cos(2 * np.pi * np.arange(len(sound)) / RATE / 60)
+    return ((sound * swell).clip(-1, 1) * 32767).astype(np.int16)
+
+
 def write_video(path: Path, *, sound: np.ndarray | None) -> Path:
     """One second of grey picture as MP4, with sound where some is given."""
     with av.open(str(path), "w") as container:

@@ -7,7 +7,7 @@ term, or the recogniser itself was unsure of it.
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 
@@ -26,6 +26,7 @@ _EXISTS = 3.0  # on the Zipf scale (van Heuven et al. 2014): once in a million w
 _NEARER = 0.05
 _SHORTEST = 4  # sounds; a shorter term is like too many words
 _LONGEST = 4  # words heard in place of one term
+_DROPPED, _SWALLOWED = 0.7, 0.4  # what a sound too many or too few costs, and one that is easily swallowed or taken for another
 _TOGETHER = 0.7  # seconds between words that may be one
 _VOICES = {"es": "es", "ca": "ca", "gl": "es", "pt": "pt", "fr": "fr-fr", "de": "de", "it": "it", "nl": "nl", "pl": "pl"}
 _ALIKE = ("pb", "td", "kɡg", "fv", "sz", "ʃʒ", "θð", "mnŋ", "lɹrɾ", "jiɪ", "wuʊ")
@@ -61,7 +62,7 @@ def _listed(text: str) -> tuple[str, ...]:
 @dataclass(frozen=True, slots=True)
 class _Sounds:
     term: Term
-    phonemes: tuple[str, ...]
+    phonemes: str  # a letter a sound
 
 
 class WordList:
@@ -72,19 +73,23 @@ class WordList:
         self._language = language
         self._written = {_key(term.text): term for term in terms}
         self._mistaken = {_key(wrong): term for term in terms for wrong in term.mistaken}
-        self._sounds = [_Sounds(term, _sound(said, language)) for term in terms for said in (term.text, *term.sounds)]
-        self._sounds = [one for one in self._sounds if len(one.phonemes) >= _SHORTEST]
+        sounding = [_Sounds(term, _sound(said, language)) for term in terms for said in (term.text, *term.sounds)]
+        self._by_length: dict[int, list[_Sounds]] = {}
+        for one in sounding:
+            if len(one.phonemes) >= _SHORTEST:
+                self._by_length.setdefault(len(one.phonemes), []).append(one)
 
-    def correct(self, words: Sequence[Word]) -> list[Word]:
+    def correct(self, words: Sequence[Word], progress: Callable[[float], None] = lambda share: None) -> list[Word]:
         """The words with near misses replaced. One that stands for several spans their time; `heard` keeps what they were."""
         if not self._written:
             return list(words)
-        return self._near_misses(self._spelled(words))
+        return self._near_misses(self._spelled(words), progress)
 
-    def _near_misses(self, words: Sequence[Word]) -> list[Word]:
+    def _near_misses(self, words: Sequence[Word], progress: Callable[[float], None]) -> list[Word]:
         corrected: list[Word] = []
         index = 0
         while index < len(words):
+            progress(index / len(words))
             best: tuple[float, int, Term, str] | None = None
             for count in range(1, _LONGEST + 1):
                 window = words[index : index + count]
@@ -133,15 +138,25 @@ class WordList:
         limit = _UNKNOWN if not known else _UNSURE if unsure else _SURE
         if known and not unsure and len(parts) == 1:
             return None  # a word that exists, and was clearly heard
-        said = tuple(phoneme for part in parts for phoneme in _sound(part, self._language))
-        near = sorted(
-            ((distance, one.term) for one in self._sounds if (distance := _distance(said, one.phonemes, limit)) <= limit),
-            key=lambda pair: pair[0],
-        )
+        said = "".join(_sound(part, self._language) for part in parts)
+        near = sorted(self._near(said, limit), key=lambda pair: pair[0])
         # Where two terms are as near, neither is put in.
         if not near or any(term is not near[0][1] and distance < near[0][0] + _NEARER for distance, term in near):
             return None
         return near[0][0], near[0][1], ending
+
+    def _near(self, said: str, limit: float) -> Iterator[tuple[float, Term]]:
+        """The terms within the limit, and how far they are, as a share of the sounds."""
+        for length, sounding in self._by_length.items():
+            most = limit * max(length, len(said))
+            if abs(length - len(said)) > most + 0.5:
+                continue
+            edits = int(most / _SWALLOWED + 1e-9)  # counting edits is a hundred times quicker than weighing them, and leaves few terms
+            for one in sounding:
+                if Levenshtein.distance(said, one.phonemes, score_cutoff=edits) <= edits:
+                    distance = _distance(said, one.phonemes)
+                    if distance <= most:
+                        yield distance / max(length, len(said)), one.term
 
     def _spelled(self, words: Sequence[Word]) -> list[Word]:
         """Letters said one by one put together: as the listed term they spell, otherwise in capitals. A, B, C stays what it is."""
@@ -210,35 +225,36 @@ def _phonemizer() -> EspeakPhonemizer:
 
 
 @cache
-def _sound(text: str, language: str) -> tuple[str, ...]:
-    """The sounds of a text (IPA, by eSpeak), without stress and length."""
+def _sound(text: str, language: str) -> str:
+    """The sounds of a text (IPA, by eSpeak), a letter each, without stress and length."""
     sentences = _phonemizer().phonemize(_VOICES.get(language, "en-us"), text)
-    return tuple(sound for sentence in sentences for sound in sentence if sound.isalpha() and sound not in "ˈˌː")
+    return "".join(sound for sentence in sentences for sound in sentence if sound.isalpha() and sound not in "ˈˌː")
 
 
 @cache
 def _cost(one: str, other: str) -> float:
+    """What it costs to hear one sound for the other."""
     if one == other:
         return 0.0
     if one in _VOWELS and other in _VOWELS:
-        return 0.4
-    return 0.4 if any(one in group and other in group for group in _ALIKE) else 1.0
+        return _SWALLOWED
+    return _SWALLOWED if any(one in group and other in group for group in _ALIKE) else 1.0
 
 
-def _distance(heard: tuple[str, ...], term: tuple[str, ...], limit: float) -> float:
-    """Weighted edit distance as a share of the longer one; infinite as soon as it cannot be within the limit."""
-    longest = max(len(heard), len(term))
-    if longest == 0 or abs(len(heard) - len(term)) > limit * longest + 0.5:
-        return float("inf")
-    row = [0.7 * index for index in range(len(term) + 1)]
+def _dropped(sound: str) -> float:
+    """What a sound costs that is in one of the two only: less where it is one that is swallowed."""
+    return _SWALLOWED if sound in "əɪhdt" else _DROPPED
+
+
+def _distance(heard: str, term: str) -> float:
+    """Weighted edit distance (Wagner and Fischer 1974)."""
+    row = [_DROPPED * index for index in range(len(term) + 1)]
     for i, sound in enumerate(heard, start=1):
-        above, row[0] = row[0], 0.7 * i
+        above, row[0] = row[0], _DROPPED * i
         for j, wanted in enumerate(term, start=1):
-            weak = 0.4 if sound in "əɪhdt" else 0.7  # sounds that are swallowed
-            weak_term = 0.4 if wanted in "əɪhdt" else 0.7
-            best = min(above + _cost(sound, wanted), row[j] + weak, row[j - 1] + weak_term)
+            best = min(above + _cost(sound, wanted), row[j] + _dropped(sound), row[j - 1] + _dropped(wanted))
             above, row[j] = row[j], best
-    return row[-1] / longest
+    return row[-1]
 
 
 def is_jargon(word: str, language: str = "en") -> bool:
