@@ -79,7 +79,7 @@ def purge(meeting: Meeting, cut: Cut, rests: Rests, numbers: Sequence[int], take
     # Drawn from all of the record: what they say of the rest may show what is gone. They are drawn anew at once.
     meeting.chapters.all().delete()
     TurnReading.objects.filter(turn__meeting=meeting).delete()
-    Meeting.objects.filter(pk=meeting.pk).update(topics=[], strip={})
+    Meeting.objects.filter(pk=meeting.pk).update(topics=[])
     # Steps hold the words before and after; without them an edit cannot be taken back any more.
     meeting.edits.all().delete()
     meeting.word_fixes.filter(line__in=numbers).delete()

@@ -115,6 +115,12 @@ def test_a_voice_goes_with_all_it_said(do, locks):
     finish(locks)
     assert not Voice.objects.filter(pk=voice.pk).exists()
     assert [turn.voice.name for turn in Turn.objects.filter(meeting=locks)] == ["Maren Tollefsen"] * 2
+    # The strip shows what is left, before any worker has done its part.
+    [left] = Voice.objects.filter(meeting=locks)
+    assert {size: [lane["voice"] for lane in lanes] for size, lanes in Meeting.objects.get(pk=locks.pk).strip.items()} == {
+        "small": [left.pk],
+        "wide": [left.pk],
+    }
 
 
 def test_own_words_that_rest_on_it_go_along_where_asked(do, locks):

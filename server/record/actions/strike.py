@@ -21,6 +21,7 @@ from server.record.keep import load_record
 from server.record.models import KnownVoice, Line, Strike, Turn, Voice
 from server.record.purge import Rests, purge, rests_on
 from server.record.steps import FAR, of_row
+from server.record.strip import strips
 from server.sharing.visibility import may_change
 
 _MAKING = ("gather", "take_in", "decode", "hear", "voices", "assemble")
@@ -98,6 +99,7 @@ def strike(membership: Membership, meeting: Meeting, chosen: Chosen, name: str, 
         voice = Voice.objects.filter(pk=chosen.voice).first() if chosen.voice else None
         purge(meeting, found.cut, found.rests, [found.rows[index].number for index in found.cut.lines], take_own)
         _cut_record(meeting, found)
+        Meeting.objects.filter(pk=meeting.pk).update(strip=strips(meeting))
         if voice:
             # What a person sounds like was learnt from what is struck now.
             KnownVoice.objects.filter(meeting=meeting, person=voice.person_id).delete()
