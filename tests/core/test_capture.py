@@ -8,12 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from bench.hearing import plain_text
 from core.media import RATE, open_sound
 from core.media.chunks import CHUNK, Damaged, Samples, check_digest, count_samples, cut_free, left_before, placed, read_flac, write_flac
 from core.problems import InputProblem
 from core.speech.live import LiveHearing
 from core.speech.translate import translate
-from tests.core.test_hearing import plain, script
+from tests.core.test_hearing import script
 
 
 def test_the_digest_is_the_one_of_the_standard():
@@ -77,7 +78,8 @@ def test_live_words_are_nearly_those_of_the_script(live):
     # Half as much again as the full hearing may err (0.09 on this talk), and the ends of phrases are hard while they are being said.
     assert (
         jiwer.wer(
-            plain(" ".join(text for _, _, end, text in script("08-heating-call") if end < 47)), plain(" ".join(word.text for word in words))
+            plain_text(" ".join(text for _, _, end, text in script("08-heating-call") if end < 47)),
+            plain_text(" ".join(word.text for word in words)),
         )
         < 0.2
     )
