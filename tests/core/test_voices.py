@@ -176,7 +176,10 @@ def test_files_at_once_are_a_track_each(tmp_path):
 
 
 def test_what_the_recogniser_leaves_out_is_heard_again(ear, monkeypatch):
-    """With two hypotheses it drops lines of the two actors that are said twice; speech without words is then heard by itself."""
-    monkeypatch.setattr("core.speech.hear._BEAM", 2)
-    text = " ".join(turn.text for turn in ear.hear(actors().sound, "en").record.turns).lower()
-    assert text.count("good story") == 2 and text.count("do you hear me") == 2
+    """The two actors say several lines twice. With two hypotheses, and the last word by itself, it leaves lines out; speech without
+    words is then heard by itself."""
+    for settings in ({}, {"_BEAM": 2, "_REST": 0.0}):
+        for name, value in settings.items():
+            monkeypatch.setattr(f"core.speech.hear.{name}", value)
+        text = " ".join(turn.text for turn in ear.hear(actors().sound, "en").record.turns).lower()
+        assert text.count("good story") == 2 and text.count("do you hear me") == 2, settings
