@@ -27,6 +27,7 @@ from bench.plain import PlainEngine
 from bench.tables import table
 from core.hearing import Ear
 from core.media import RATE, decode, open_sound
+from core.record.model import Turn
 from core.speech import voice_activity
 from core.speech.word_list import Term, read_terms
 from core.voices.features import log_mel
@@ -41,6 +42,11 @@ _ROUNDS = 3
 def plain_text(text: str) -> str:
     """Lower case, without punctuation: as error rates are counted."""
     return " ".join(text.lower().replace("-", " ").translate(str.maketrans("", "", string.punctuation)).split())
+
+
+def text_of(turns: Iterable[Turn]) -> str:
+    """All that is said in some turns."""
+    return " ".join(turn.text for turn in turns)
 
 
 @dataclass(frozen=True)
@@ -147,7 +153,7 @@ def run() -> None:
         found = Annotation()
         for turn in heard.record.turns:
             found[Segment(turn.start, turn.end), turn.id] = turn.speaker
-        ours = " ".join(turn.text for turn in heard.record.turns)
+        ours = text_of(heard.record.turns)
         by_voice = _joined((turn.speaker, plain_text(turn.text)) for turn in heard.record.turns)
         right, said = _terms_right(reference, ours)
         listed, total = listed + right, total + said
@@ -192,17 +198,15 @@ def librivox() -> list[tuple[str, Path]]:
 
 def _sentences(ear: Ear, plain: PlainEngine) -> None:
     """Sentences read aloud: word error rates of the English ones together, and the language of one in each of nine."""
-    said, ours, plainly = [], [], []
-    for words, sound in librivox():
-        said.append(plain_text(words))
-        ours.append(plain_text(" ".join(turn.text for turn in ear.hear(sound, "en").record.turns)))
-        plainly.append(plain_text(plain.hear(sound, "en").text))
+    said = [plain_text(words) for words, _ in librivox()]
+    ours = [plain_text(text_of(ear.hear(sound, "en").record.turns)) for _, sound in librivox()]
+    plainly = [plain_text(plain.hear(sound, "en").text) for _, sound in librivox()]
     print("\n" + table(["read aloud", "WER", "plain WER"], [["LibriVox", jiwer.wer(said, ours), jiwer.wer(said, plainly)]]))
     rows = []
     for path in sorted((MODELS / "reference-readings").glob("*.wav")):
         record, other = ear.hear(path).record, plain.hear(path)
-        said, heard = path.with_suffix(".txt").read_text(encoding="utf-8"), " ".join(turn.text for turn in record.turns)
+        sentence = plain_text(path.with_suffix(".txt").read_text(encoding="utf-8"))
         # By letters: not every one of the languages has spaces between its words.
-        rates = [jiwer.cer(plain_text(said), plain_text(text)) for text in (heard, other.text)]
+        rates = [jiwer.cer(sentence, plain_text(text)) for text in (text_of(record.turns), other.text)]
         rows.append([path.stem, record.language, other.language, *rates])
     print("\n" + table(["read in", "heard as", "plain", "character error rate", "plain"], rows))

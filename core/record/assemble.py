@@ -8,6 +8,7 @@ from dataclasses import replace
 from core.record.model import Line, Turn, Word
 from core.record.sentences import ends_sentence, split_sentences
 from core.record.spacing import written
+from core.record.timeline import Span, share_out
 
 # A voice that goes on after this much silence (seconds) starts a new turn; without it a monologue would be one turn of an hour.
 TURN_BREAK = 3.0
@@ -46,13 +47,8 @@ def assemble(words: Iterable[Word], language: str | None = None) -> tuple[Turn, 
 def lines_from_text(text: str, start: float, end: float) -> tuple[Line, ...]:
     """Sentences of a turn known only as text; their times share out the turn's by length in characters."""
     sentences = split_sentences(text)
-    total = sum(len(sentence) for sentence in sentences) or 1
-    lines, spoken = [], 0
-    for sentence in sentences:
-        begin = start + (end - start) * spoken / total
-        spoken += len(sentence)
-        lines.append(Line(sentence, round(begin, 3), round(start + (end - start) * spoken / total, 3)))
-    return tuple(lines)
+    shares = share_out(Span(start, end), sentences)
+    return tuple(Line(sentence, share.start, share.end) for sentence, share in zip(sentences, shares, strict=True))
 
 
 def turns_from_cues(cues: Iterable[tuple[str, float, float, str]], longest_gap: float = 2.0) -> tuple[Turn, ...]:

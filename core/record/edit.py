@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Container, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
 
 from core.problems import InputProblem
-from core.record.model import Line, Word, parts_of, timed_words
+from core.record.model import Line, Word, timed_words, without
 from core.record.spacing import words_in, written
+from core.record.timeline import Span, share_out
 
 
 class Misplaced(InputProblem):
@@ -75,18 +76,6 @@ def cut_line(line: Line, word: int) -> tuple[Line, Line]:
     )
 
 
-def without(words: Sequence[Word], gone: Container[int]) -> tuple[Word, ...]:
-    """Words without some, counted as `timed_words` counts them. Of a term that loses a part the others stay, and not what was heard for all."""
-    left: list[Word] = []
-    at = 0
-    for word in words:
-        parts = parts_of(word)
-        kept = [part for number, part in enumerate(parts, at) if number not in gone]
-        left += [word] if len(kept) == len(parts) else [replace(part, heard="") for part in kept]
-        at += len(parts)
-    return tuple(left)
-
-
 @dataclass(frozen=True, slots=True)
 class Hit:
     """A place where a text is found: which line (from 0), from and up to which character of it."""
@@ -119,10 +108,8 @@ def _bare(text: str) -> str:
 
 def _sharing(old: Sequence[Word], fresh: Sequence[str], start: float, end: float, heard: str) -> list[Word]:
     """Words of a person's, certain, that share out a time by their length in characters; `heard` is what they stand for."""
-    total, spoken, made = sum(map(len, fresh)), 0, []
-    for word in fresh:
-        begin = start + (end - start) * spoken / total
-        spoken += len(word)
-        until = start + (end - start) * spoken / total
-        made.append(replace(old[0], text=word, start=round(begin, 3), end=round(until, 3), probability=1.0, doubt=False, heard=heard))
-    return made
+    shares = share_out(Span(start, end), fresh)
+    return [
+        replace(old[0], text=word, start=share.start, end=share.end, probability=1.0, doubt=False, heard=heard)
+        for word, share in zip(fresh, shares, strict=True)
+    ]

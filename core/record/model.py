@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Container, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from core.record.spacing import words_in, written
-from core.record.timeline import Span
+from core.record.timeline import Span, share_out
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,19 +62,26 @@ def parts_of(word: Word) -> tuple[Word, ...]:
     said = words_in(word.text)
     if len(said) < 2:
         return (word,)
-    total, spoken, parts = sum(map(len, said)), 0, []
-    for text in said:
-        start = word.start + (word.end - word.start) * spoken / total
-        spoken += len(text)
-        end = word.start + (word.end - word.start) * spoken / total
-        parts.append(replace(word, text=text, start=round(start, 3), end=round(end, 3)))
-    return tuple(parts)
+    shares = share_out(Span(word.start, word.end), said)
+    return tuple(replace(word, text=text, start=share.start, end=share.end) for text, share in zip(said, shares, strict=True))
 
 
 def timed_words(line: Line) -> tuple[Word, ...]:
     """The words of a line as they are counted in its text; where their times are not known they share out the line's."""
     words = line.words or (Word(line.text, line.start, line.end),)
     return tuple(part for word in words for part in parts_of(word) if part.text)
+
+
+def without(words: Sequence[Word], gone: Container[int]) -> tuple[Word, ...]:
+    """Words without some, counted as `timed_words` counts them. Of a term that loses a part the others stay, and not what was heard for all."""
+    left: list[Word] = []
+    at = 0
+    for word in words:
+        parts = parts_of(word)
+        kept = [part for number, part in enumerate(parts, at) if number not in gone]
+        left += [word] if len(kept) == len(parts) else [replace(part, heard="") for part in kept]
+        at += len(parts)
+    return tuple(left)
 
 
 @dataclass(frozen=True, slots=True)

@@ -33,7 +33,7 @@ _LETTER, _MARK = f"[{_class('LN')}]", f"[{_class('M')}]"
 _SIGNS = rf"(?:(?!{_MARK})[^\w\s])*"
 UNSPACED = f"{_LETTER}{_MARK}*"
 """Pattern of what counts as a word in these scripts."""
-_WORD = re.compile(rf"{_SIGNS}?{UNSPACED}{_SIGNS}|(?:(?!{_LETTER})\S)+")
+_WORD = re.compile(rf"{_SIGNS}{UNSPACED}{_SIGNS}|(?:(?!{_LETTER})\S)+")
 _BEGINS, _ENDS, _ALONE = re.compile(_LETTER), re.compile(rf"{UNSPACED}{_SIGNS}$"), re.compile(_SIGNS)
 
 

@@ -8,8 +8,7 @@ from dataclasses import dataclass, replace
 
 from core.problems import InputProblem
 from core.reading.words import STOP
-from core.record.edit import without
-from core.record.model import Line, Record, Word, timed_words
+from core.record.model import Line, Record, Word, timed_words, without
 from core.record.spacing import UNSPACED, words_in, written
 from core.record.timeline import Span, merge
 
@@ -107,12 +106,12 @@ def cut(lines: Sequence[Line], gone: Gone, also: Iterable[Span] = ()) -> Cut:
 
 
 def _left(line: Line, words: Sequence[Word], gone: frozenset[int]) -> Line | None:
-    kept = tuple(word for number, word in enumerate(words) if number not in gone)
+    kept = without(line.words or words, gone)
     if not kept:
         return None
     # An untimed line keeps its own times; its words' are only guesses.
     start, end = (kept[0].start, kept[-1].end) if line.words else (line.start, line.end)
-    return replace(line, text=written(word.text for word in kept), start=start, end=end, words=without(line.words, gone))
+    return replace(line, text=written(word.text for word in kept), start=start, end=end, words=kept if line.words else ())
 
 
 def _runs(places: Sequence, struck: set) -> Iterator[tuple[int, int]]:

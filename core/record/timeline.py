@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 
@@ -41,6 +41,16 @@ def merge(spans: Iterable[Span], gap: float = 0.0) -> list[Span]:
         else:
             joined.append(span)
     return joined
+
+
+def share_out(span: Span, texts: Sequence[str]) -> list[Span]:
+    """A span of its own for each of some texts that are said one behind the other: as long as it has characters, to the millisecond."""
+    total, spoken, shares = sum(map(len, texts)), 0, []
+    for text in texts:
+        start = span.start + (span.end - span.start) * spoken / total
+        spoken += len(text)
+        shares.append(Span(round(start, 3), round(span.start + (span.end - span.start) * spoken / total, 3)))
+    return shares
 
 
 def pack(spans: Iterable[Span], longest: float, more: float = 0.0) -> list[Span]:

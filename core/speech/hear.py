@@ -20,7 +20,7 @@ from core.parallel import in_order
 from core.record.model import Word, parts_of
 from core.record.timeline import Span, merge, pack
 
-# Whisper hears 30 s at a time. Where there is no silence behind the words it leaves some out (with 29 s one word in 300 of the demo's
+# Whisper hears 30 s at a time. Where there is no silence behind the words it leaves some out (with 29 s one word in 250 of the demo's
 # sound), so that there is room left; less of it where a rest of a second would have to be heard by itself.
 _STRETCH, _REST = 28.0, 1.5
 # Stretches heard at the same time, each with its share of the processor: that is quicker by an eighth than one after the other with

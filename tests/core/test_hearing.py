@@ -8,7 +8,7 @@ import pytest
 from pyannote.core import Annotation, Segment
 from pyannote.metrics.diarization import DiarizationErrorRate
 
-from bench.hearing import librivox, plain_text
+from bench.hearing import librivox, plain_text, text_of
 from core.formats import read_record
 from core.media import decode, open_sound
 from core.record.timeline import Span
@@ -31,7 +31,7 @@ def script(name: str) -> list[tuple[str, float, float, str]]:
 def test_shipped_records_have_the_words_and_the_voices_of_their_scripts(name):
     """Word error rate by jiwer, diarization error rate by pyannote.metrics (collar 0.25 s each side, overlap counted)."""
     record, reference = read_record(DEMO / "records" / f"{name}.json"), script(name)
-    wer = jiwer.wer(plain_text(" ".join(row[3] for row in reference)), plain_text(" ".join(turn.text for turn in record.turns)))
+    wer = jiwer.wer(plain_text(" ".join(row[3] for row in reference)), plain_text(text_of(record.turns)))
     assert wer < 0.12
     assert len(record.speakers) == len({row[0] for row in reference})
     true, found = Annotation(), Annotation()
@@ -58,7 +58,7 @@ def test_sentences_read_aloud_are_heard_right(ear):
     wanted, got = "", ""
     for text, sound in librivox():
         wanted += f" {plain_text(text)}"
-        got += f" {plain_text(' '.join(turn.text for turn in ear.hear(sound, 'en').record.turns))}"
+        got += f" {plain_text(text_of(ear.hear(sound, 'en').record.turns))}"
     assert jiwer.wer(wanted, got) < 0.08
 
 
@@ -97,8 +97,8 @@ def test_records_of_the_demo_carry_word_times():
 
 def test_listed_words_are_expected(ear, talk):
     """Heard without a list, "Anselm" comes out as other words."""
-    plain_words = " ".join(turn.text for turn in ear.hear(talk, "en").record.turns)
-    listed = " ".join(turn.text for turn in ear.hear(talk, "en", terms=[Term("Anselm"), Term("Pavel")]).record.turns)
+    plain_words = text_of(ear.hear(talk, "en").record.turns)
+    listed = text_of(ear.hear(talk, "en", terms=[Term("Anselm"), Term("Pavel")]).record.turns)
     assert "Anselm" not in plain_words and "Anselm" in listed
 
 
@@ -130,8 +130,8 @@ def test_two_languages_are_told_apart_and_each_turn_has_its_own(ear, tmp_path):
     for chosen in ("en+es", None):
         record = ear.hear(both, chosen).record
         assert {turn.language for turn in record.turns} == {"en", "es"}
-        spanish = plain_text(" ".join(turn.text for turn in record.turns if turn.language == "es"))
-        english = plain_text(" ".join(turn.text for turn in record.turns if turn.language == "en"))
+        spanish = plain_text(text_of(turn for turn in record.turns if turn.language == "es"))
+        english = plain_text(text_of(turn for turn in record.turns if turn.language == "en"))
         assert "feliz cardillo" in spanish and "fox" in english and "fox" not in spanish and "cardillo" not in english
 
 

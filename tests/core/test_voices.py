@@ -8,7 +8,7 @@ import pytest
 from pyannote.core import Annotation, Segment
 from pyannote.metrics.diarization import DiarizationErrorRate
 
-from bench.hearing import actors, read_rttm
+from bench.hearing import actors, read_rttm, text_of
 from core.media import RATE, decode, open_sound
 from core.media.tracks import line_of_tracks
 from core.record.assemble import assemble
@@ -181,5 +181,5 @@ def test_what_the_recogniser_leaves_out_is_heard_again(ear, monkeypatch):
     for settings in ({}, {"_BEAM": 2, "_REST": 0.0}):
         for name, value in settings.items():
             monkeypatch.setattr(f"core.speech.hear.{name}", value)
-        text = " ".join(turn.text for turn in ear.hear(actors().sound, "en").record.turns).lower()
+        text = text_of(ear.hear(actors().sound, "en").record.turns).lower()
         assert text.count("good story") == 2 and text.count("do you hear me") == 2, settings
