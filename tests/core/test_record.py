@@ -8,7 +8,7 @@ from core.record.assemble import assemble, voice_label
 from core.record.edit import Misplaced, cut_line, find_text, realign, replaced
 from core.record.model import Line, Word
 from core.record.sentences import split_sentences
-from core.record.timeline import Span, merge, pack
+from core.record.timeline import Span, merge, pack, share_out
 
 spans = st.tuples(st.floats(0, 500), st.floats(0, 60)).map(lambda pair: Span(pair[0], pair[0] + pair[1]))
 
@@ -28,6 +28,15 @@ def test_packed_stretches_keep_all_speech_and_stay_short(found, longest, more):
     assert not stretches or stretches[-1].duration <= longest + more + 1e-6
     covered = sum((span & stretch).duration for span in speech for stretch in stretches)
     assert abs(covered - sum(span.duration for span in speech)) < 1e-6
+
+
+@given(spans, st.lists(st.text(min_size=1, max_size=12), min_size=1, max_size=20))
+def test_texts_share_out_a_span_by_their_length_and_leave_no_gap(span, texts):
+    shares = share_out(span, texts)
+    assert [share.start for share in shares[1:]] == [share.end for share in shares[:-1]]
+    assert (shares[0].start, shares[-1].end) == (round(span.start, 3), round(span.end, 3))
+    for share, text in zip(shares, texts, strict=True):
+        assert share.end - share.start == pytest.approx(span.duration * len(text) / sum(map(len, texts)), abs=0.0011)
 
 
 def test_a_short_rest_goes_with_the_stretch_before_it():

@@ -191,3 +191,15 @@ def test_what_was_made_of_the_record_before_a_strike_is_not_kept_after_it(do, lo
         object.__setattr__(stage, "work", work)
     assert not Finding.objects.filter(meeting=locks, kind="decision").exists()
     assert StageRun.objects.get(meeting=locks, stage="read").state == StageRun.State.WAITING
+
+
+def test_a_word_behind_a_listed_term_of_several_is_the_one_that_goes(do, locks):
+    line = Line.objects.get(meeting=locks, number=3)
+    said = ["What", "if", "we", "change", "the", "lock on", "the", "boiler", "door?"]
+    line.words = [[word, line.start + 0.2 * at, line.start + 0.2 * at + 0.2, 0.9] for at, word in enumerate(said)]
+    line.save(update_fields=["words"])
+    chosen = {"first": [3, 8], "last": [3, 8]}  # as they are counted on the page
+    assert do("post", "strike/preview", chosen).json()["text"] == "boiler"
+    struck(do, chosen)
+    line.refresh_from_db()
+    assert line.text == "What if we change the lock on the door?" and [word[0] for word in line.words] == [*said[:7], "door?"]
