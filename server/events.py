@@ -1,4 +1,4 @@
-"""What changes, told to whoever is looking: PostgreSQL notifications in, server-sent events out.
+"""What changes, handed on to whoever is looking: PostgreSQL notifications in (`server.notify`), server-sent events out.
 
 An event says which part of a meeting is new, never what it holds: who looks asks for it, through the one visibility rule.
 Any web process serves any listener, since each hears all notifications.
@@ -7,32 +7,31 @@ Any web process serves any listener, since each hears all notifications.
 from __future__ import annotations
 
 import asyncio
+import hashlib
 import json
 import logging
 from collections import defaultdict, deque
 from collections.abc import AsyncIterator
+from contextlib import suppress
 
 import psycopg
 from asgiref.sync import sync_to_async
+from django.contrib.auth.signals import user_logged_out
 from django.db import close_old_connections, connection
+from django.dispatch import receiver
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 
 from server.accounts.current import membership_of
+from server.notify import CHANNEL, notify_left
 from server.problems import Refused, problem
 from server.sharing.visibility import visible_meetings
 
 logger = logging.getLogger("server.events")
 
-CHANNEL = "aftershower"
 _HEARTBEAT = 15.0  # seconds; proxies drop connections that are silent for a minute
 _LATELY = 10.0  # seconds; a page asks for what it shows and listens within that
-_LOOK_AGAIN = 60.0  # seconds after which the visibility rule is asked again
-
-
-def tell(meeting_id, *parts: str) -> None:
-    """Say, when the transaction that is open is through, that parts of a meeting are new: "progress", "live", "capture", "notes" …"""
-    with connection.cursor() as cursor:
-        cursor.execute("select pg_notify(%s, %s)", [CHANNEL, json.dumps({"meeting": str(meeting_id), "parts": parts})])
+_LOOK_AGAIN = 5.0  # seconds after which the visibility rule is asked again before anything is handed on
+_LEFT = "left"
 
 
 class _Hub:
@@ -44,12 +43,14 @@ class _Hub:
 
     def __init__(self):
         self._streams: dict[str, set[asyncio.Queue]] = defaultdict(set)
+        self._sessions: dict[str, set[asyncio.Queue]] = defaultdict(set)
         self._listening: asyncio.Task | None = None
         self._lately: deque[tuple[float, str | None, list[str]]] = deque(maxlen=1000)
 
-    def join(self, meeting_id: str) -> asyncio.Queue:
+    def join(self, meeting_id: str, session: str) -> asyncio.Queue:
         queue: asyncio.Queue = asyncio.Queue()
         self._streams[meeting_id].add(queue)
+        self._sessions[session].add(queue)
         loop = asyncio.get_running_loop()
         if self._listening is None or self._listening.done() or self._listening.get_loop() is not loop:
             self._listening = loop.create_task(self._listen())
@@ -58,10 +59,11 @@ class _Hub:
                 queue.put_nowait(parts)
         return queue
 
-    def leave(self, meeting_id: str, queue: asyncio.Queue) -> None:
-        self._streams[meeting_id].discard(queue)
-        if not self._streams[meeting_id]:
-            del self._streams[meeting_id]
+    def leave(self, meeting_id: str, session: str, queue: asyncio.Queue) -> None:
+        for streams, key in ((self._streams, meeting_id), (self._sessions, session)):
+            streams[key].discard(queue)
+            if not streams[key]:
+                del streams[key]
 
     async def _listen(self) -> None:
         while True:
@@ -72,6 +74,10 @@ class _Hub:
                     self._hand_out(None, ["everything"])
                     async for note in heard.notifies():
                         said = json.loads(note.payload)
+                        if _LEFT in said:
+                            for queue in self._sessions.get(said[_LEFT], ()):
+                                queue.put_nowait([_LEFT])
+                            continue
                         self._hand_out(said["meeting"], said["parts"])
             except (psycopg.OperationalError, OSError) as error:
                 logger.warning("not listening for events (%s); trying again", error)
@@ -91,10 +97,22 @@ def _address() -> dict:
     return {key: parameters[key] for key in ("dbname", "user", "password", "host", "port") if parameters.get(key)}
 
 
+def _session(request: HttpRequest) -> str:
+    """What a session is called among web processes: never its key."""
+    return hashlib.sha256((request.session.session_key or "").encode()).hexdigest()
+
+
+@receiver(user_logged_out)
+def _close_streams(sender, request: HttpRequest, **_) -> None:
+    notify_left(_session(request))
+
+
 @sync_to_async
 def _may_see(request: HttpRequest, meeting_id) -> bool:
+    """By the rule as it stands now; a session that has ended sees nothing any more."""
     try:
-        return visible_meetings(membership_of(request)).filter(pk=meeting_id).exists()
+        known = request.session.exists(request.session.session_key or "")
+        return known and visible_meetings(membership_of(request)).filter(pk=meeting_id).exists()
     except Refused:
         return False
     finally:
@@ -102,32 +120,36 @@ def _may_see(request: HttpRequest, meeting_id) -> bool:
 
 
 async def events(request: HttpRequest, meeting_id) -> HttpResponse:
-    """The stream of what is new in a meeting (WHATWG HTML, server-sent events)."""
+    """The stream of what is new in a meeting (WHATWG HTML, server-sent events). It ends when its session does, or when the meeting is
+    no longer shared with whoever listens."""
     if not await sync_to_async(lambda: request.user.is_authenticated)():
         return problem(401, "Sign in first.")
     if not await _may_see(request, meeting_id):
         return problem(404, "There is no such meeting, or it is not shared with you.")
+    session = _session(request)
 
     async def stream() -> AsyncIterator[str]:
-        queue, looked = _hub.join(str(meeting_id)), asyncio.get_running_loop().time()
+        loop = asyncio.get_running_loop()
+        queue, looked = _hub.join(str(meeting_id), session), loop.time()
         try:
             yield "retry: 1000\n\n"
             while True:
-                try:
+                parts: set[str] = set()
+                with suppress(TimeoutError):
                     parts = set(await asyncio.wait_for(queue.get(), _HEARTBEAT))
                     # A burst is one event.
                     await asyncio.sleep(0.05)
                     while not queue.empty():
                         parts |= set(queue.get_nowait())
-                    yield f"data: {json.dumps(sorted(parts))}\n\n"
-                except TimeoutError:
-                    yield ": still here\n\n"
-                if asyncio.get_running_loop().time() - looked > _LOOK_AGAIN:
-                    looked = asyncio.get_running_loop().time()
+                if _LEFT in parts:
+                    return
+                if loop.time() - looked > _LOOK_AGAIN:
+                    looked = loop.time()
                     if not await _may_see(request, meeting_id):
                         return
+                yield f"data: {json.dumps(sorted(parts))}\n\n" if parts else ": still here\n\n"
         finally:
-            _hub.leave(str(meeting_id), queue)
+            _hub.leave(str(meeting_id), session, queue)
 
     return StreamingHttpResponse(
         stream(), content_type="text/event-stream", headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"}

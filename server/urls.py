@@ -20,10 +20,10 @@ from server.capture.media import excerpt_sound, sound, sound_away, video
 from server.capture.uploads import upload, uploads
 from server.events import events
 from server.excerpts.api import meeting_router as meeting_excerpts
-from server.excerpts.api import reels_router as reels
 from server.excerpts.api import router as excerpts
+from server.excerpts.api import sequences_router as sequences
 from server.library.api import router as library
-from server.meetings.api import people_router
+from server.meetings.api import people_router, seen_router
 from server.meetings.api import router as meetings
 from server.minutes.api import lines_router
 from server.minutes.api import router as minutes
@@ -47,6 +47,7 @@ api = NinjaAPI(
 problems.install(api)
 api.add_router("", accounts)
 api.add_router("", library)
+api.add_router("", seen_router)
 api.add_router("/meetings", meetings)
 api.add_router("/meetings", record)
 api.add_router("/meetings", edits)
@@ -74,7 +75,7 @@ api.add_router("/meetings", comments)
 api.add_router("/comments", one_comment)
 api.add_router("/meetings", meeting_excerpts)
 api.add_router("/excerpts", excerpts)
-api.add_router("/reels", reels)
+api.add_router("/sequences", sequences)
 
 
 def web(request: HttpRequest) -> HttpResponse:

@@ -126,7 +126,7 @@ class House:
         """A workspace with an owner, a member and another member, all with the same password."""
         self.python("""
 from server.accounts.models import *
-from server.accounts.actions.accept import link_person
+from server.meetings.actions.people import link_person
 workspace = Workspace.objects.create(name="Larkmoor Botanic Garden")
 for email, name, role in [("maren@larkmoor.example", "Maren Tollefsen", "owner"), ("idris@larkmoor.example", "Idris Quaye", "member"), ("yuki@larkmoor.example", "Yuki Hanamori", "member")]:
     user = User.objects.create_user(email, "wet slate and lichen", name=name)

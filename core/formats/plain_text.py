@@ -5,10 +5,11 @@ from __future__ import annotations
 import re
 from itertools import pairwise
 from pathlib import Path
-from zipfile import BadZipFile
+from zipfile import BadZipFile, ZipFile
 
 import docx
 from docx.opc.exceptions import PackageNotFoundError
+from lxml.etree import LxmlError
 
 from core.formats.cues import split_speaker
 from core.problems import InputProblem
@@ -21,6 +22,9 @@ _TIME_FIRST = re.compile(rf"^{_CLOCK}\s*[-–:]?\s*")
 _HEAD = re.compile(rf"^([^\W\d_][\w.'’ -]{{0,60}}?)[\s,]+{_CLOCK}:?$")
 # "Name (1:02): what they said"
 _TIME_IN_HEAD = re.compile(r"^([^\W\d_][\w.'’ -]{0,60}?)\s*[\[(](?:(\d{1,2}):)?(\d{1,2}):(\d{2})(?:[.,](\d{1,3}))?[\])]:\s*")
+_NO_DOCX = "not a DOCX file that can be opened. If it has a password, take that off; else save it again."
+_MOST_XML, _MOST_MEMBERS = 12_000_000, 2000
+"""Unpacked bytes of a DOCX file's texts, and parts of it: a day of talk has some six million. What unpacks to more is no transcript."""
 _WORDS_A_SECOND = 2.5  # 150 words a minute: the pace of English talk (common practice)
 
 
@@ -72,13 +76,28 @@ def _timed(said: list[tuple[str, float | None, str]]) -> list[tuple[str, float, 
 
 def text_of_docx(path: Path) -> str:
     """The paragraphs of a DOCX file (ECMA-376), and the rows of its tables with their cells joined by a colon. Raises InputProblem."""
+    _check_archive(path)
     try:
         document = docx.Document(str(path))
-    except (PackageNotFoundError, BadZipFile, KeyError, ValueError) as error:
-        raise InputProblem("not a DOCX file that can be opened. If it has a password, take that off; else save it again.") from error
+    except (PackageNotFoundError, BadZipFile, KeyError, ValueError, LxmlError) as error:
+        raise InputProblem(_NO_DOCX) from error
     lines = [paragraph.text for paragraph in document.paragraphs]
     for table in document.tables:
         for row in table.rows:
             cells = [" ".join(cell.text.split()) for cell in row.cells]
             lines.append(f"{cells[0]}: {' '.join(cells[1:])}" if len(cells) > 1 else cells[0])
     return "\n".join(lines)
+
+
+def _check_archive(path: Path) -> None:
+    """A few kilobytes can unpack to gigabytes: what the archive says of itself is looked at first, and it cannot unpack to more than that."""
+    try:
+        with ZipFile(path) as archive:
+            members = archive.infolist()
+    except (BadZipFile, ValueError) as error:
+        raise InputProblem(_NO_DOCX) from error
+    texts = [member for member in members if member.filename.lower().endswith((".xml", ".rels"))]
+    if len(members) > _MOST_MEMBERS or sum(member.file_size for member in texts) > _MOST_XML:
+        raise InputProblem("unpacked, its text is larger than a transcript can be. Save the text alone, and give that.")
+    if sum(member.file_size for member in members) > 20 * _MOST_XML:
+        raise InputProblem("unpacked, it is larger than a transcript can be. Take its pictures out, and give it again.")

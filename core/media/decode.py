@@ -17,6 +17,10 @@ from core.problems import InputProblem
 RATE = 16_000
 """Samples a second of all sound inside the program: what the recogniser and the embedding were trained on."""
 
+LONGEST = 12 * 3600
+"""Seconds of a recording that is taken in."""
+TOO_LONG = f"This recording is longer than {LONGEST // 3600} hours. Cut it into parts, and give those as one meeting."
+
 _HEADER = 44  # bytes of a canonical WAV header (RIFF/WAVE, PCM)
 
 
@@ -58,6 +62,9 @@ def frames(path: Path, rate: int, layout: str = "mono") -> Iterator[tuple[np.nda
         for frame in chain((frame for _, frame in decoded(container, [stream])), [None]):
             for block in _resampled(resampler, frame):
                 samples += len(block)
+                # Not every file says how long it is.
+                if samples > LONGEST * rate:
+                    raise InputProblem(TOO_LONG)
                 yield block, samples / rate
         if samples == 0:
             raise InputProblem(

@@ -24,12 +24,20 @@ class MediaFacts:
     recorded_at: datetime | None
 
 
+_FORMATS = (
+    "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,ogg,wav,w64,flac,mp3,mp2,aac,ac3,eac3,aiff,asf,avi,amr,amrnb,amrwb,mpeg,mpegts,mpegvideo,caf,au,"
+    "flv,rm,voc,tta,ape,wv,mpc,mpc8,mxf,dv,gsm,sln,loas,oma,sox,spdif,mpegvideo,m4v,h264,nut"
+)
+"""Containers by FFmpeg's names. Others, playlists above all, name further files, which FFmpeg would open."""
+
+
 def open_media(path: Path) -> av.container.InputContainer:
     """Open a file for reading. Raises InputProblem when it is empty or no sound or picture file."""
     if path.stat().st_size == 0:
         raise InputProblem("The file is empty. Check where it came from and give it again.")
     try:
-        return av.open(str(path), metadata_errors="ignore")
+        options = {"format_whitelist": _FORMATS, "protocol_whitelist": "file"}
+        return av.open(str(path), metadata_errors="ignore", options=options)
     except (FFmpegError, ValueError) as error:
         raise InputProblem(
             "This is not a sound or video file that can be opened. Give a recording such as MP3, M4A, WAV, FLAC, Opus, MP4 or WebM."

@@ -7,13 +7,15 @@ from dataclasses import replace
 
 from core.record.model import Line, Turn, Word
 from core.record.sentences import ends_sentence, split_sentences
-from core.record.spacing import written
+from core.record.spacing import words_in, written
 from core.record.timeline import Span, share_out
 
 # A voice that goes on after this much silence (seconds) starts a new turn; without it a monologue would be one turn of an hour.
 TURN_BREAK = 3.0
 # A sentence the recogniser never ends is cut at a pause this long once it has this many words.
 LINE_PAUSE, LINE_WORDS = 0.8, 30
+# And in any case here: what is longer is nobody's sentence, and can be neither read nor set in type.
+LONGEST_LINE = 250
 
 
 def lines_of(words: Sequence[Word]) -> tuple[Line, ...]:
@@ -22,7 +24,8 @@ def lines_of(words: Sequence[Word]) -> tuple[Line, ...]:
     for word, following in zip(words, [*words[1:], None], strict=True):
         lines[-1].append(word)
         pause = following.start - word.end if following else 0.0
-        if following and (ends_sentence(word.text) or pause >= LINE_PAUSE and len(lines[-1]) >= LINE_WORDS):
+        so_long = len(lines[-1])
+        if following and (ends_sentence(word.text) or pause >= LINE_PAUSE and so_long >= LINE_WORDS or so_long >= LONGEST_LINE):
             lines.append([])
     return tuple(Line(written(word.text for word in line), line[0].start, line[-1].end, tuple(line)) for line in lines)
 
@@ -46,9 +49,16 @@ def assemble(words: Iterable[Word], language: str | None = None) -> tuple[Turn, 
 
 def lines_from_text(text: str, start: float, end: float) -> tuple[Line, ...]:
     """Sentences of a turn known only as text; their times share out the turn's by length in characters."""
-    sentences = split_sentences(text)
+    sentences = [part for sentence in split_sentences(text) for part in _short(sentence)]
     shares = share_out(Span(start, end), sentences)
     return tuple(Line(sentence, share.start, share.end) for sentence, share in zip(sentences, shares, strict=True))
+
+
+def _short(sentence: str) -> list[str]:
+    words = words_in(sentence)
+    if len(words) <= LONGEST_LINE:
+        return [sentence]
+    return [written(words[at : at + LONGEST_LINE]) for at in range(0, len(words), LONGEST_LINE)]
 
 
 def turns_from_cues(cues: Iterable[tuple[str, float, float, str]], longest_gap: float = 2.0) -> tuple[Turn, ...]:

@@ -130,6 +130,8 @@ BLANK = "[struck]"
 _TOKEN = re.compile(rf"{UNSPACED}|(?:(?!{UNSPACED})\w)+(?:['’]\w+)*")
 _RUN, _SAYING = 3, 2
 """So many words in a row make a quotation where at least so many of all that follow each other say something."""
+_SAYING_FAR = 4
+"""In what was written elsewhere, of something else: a phrase of everyday life is no quotation there."""
 
 
 class Quotes:
@@ -144,16 +146,18 @@ class Quotes:
             if 0 < len(tokens) <= _RUN and _says(tokens):
                 self._whole.add(tuple(tokens))
 
-    def blanked(self, text: str, *, near: bool = False) -> str:
+    def blanked(self, text: str, *, near: bool = False, far: bool = False) -> str:
         """The text with what it quotes replaced by BLANK; the same text where it quotes nothing.
 
-        near: it stands with the struck passage, so that one or two words which are all of it are a quotation as well.
+        near: it stands with the struck passage, so that one or two words which are all of it are a quotation as well. far: it was written
+        of something else, so that only what says more, or makes up half of a short text such as a title, is a quotation.
         """
         found = list(_TOKEN.finditer(text))
         tokens = [_plain(match[0]) for match in found]
         hit = _covered(tokens, self._grams, (_RUN,))
         for first, end in _runs(range(len(tokens)), {at for at in range(len(tokens)) if hit[at]}):
-            if _says(tokens[first:end]) < _SAYING:
+            wanted = _SAYING_FAR if far and 2 * (end - first) < len(tokens) else _SAYING
+            if _says(tokens[first:end]) < wanted:
                 hit[first:end] = [False] * (end - first)
         if near:
             hit = [one or other for one, other in zip(hit, _covered(tokens, self._whole, (1, 2, 3)), strict=True)]
@@ -165,9 +169,6 @@ class Quotes:
                 until = match.end()
         return "".join([*pieces, text[until:]])
 
-    def in_text(self, text: str, *, near: bool = False) -> bool:
-        """Does a text quote what was struck?"""
-        return self.blanked(text, near=near) != text
 
 
 def _covered(tokens: Sequence[str], known: set[tuple[str, ...]], sizes: Sequence[int]) -> list[bool]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Annotated
 
 from django.contrib.auth import login
 from django.core.exceptions import ValidationError
@@ -15,15 +16,17 @@ from pydantic import Field, field_validator
 from server.accounts.actions.accept import accept
 from server.accounts.actions.change_role import change_role
 from server.accounts.actions.change_workspace import change_workspace
-from server.accounts.actions.found import found
+from server.accounts.actions.found import found, may_found
 from server.accounts.actions.invite import find_invitation, invite
 from server.accounts.actions.withdraw import withdraw
 from server.accounts.adapter import AccountAdapter
-from server.accounts.current import WORKSPACE_KEY, membership_of, signed_in
+from server.accounts.current import WORKSPACE_KEY, anybody, membership_of, signed_in
 from server.accounts.models import Invitation, Membership, Role, User
+from server.bounds import Name, Number, Prose
 from server.capture.notices import texts_of
 from server.capture.queries import minutes_used
 from server.problems import Refused
+from server.sharing.policy import Can, require, rights_of
 
 router = Router(tags=["accounts"])
 
@@ -34,7 +37,9 @@ class MeOut(Schema):
     initials: str
     workspace: str | None
     workspaces: list[WorkspaceOut]
-    role: str | None
+    role: Role | None
+    can: list[Can]
+    may_found: bool
 
 
 class WorkspaceOut(Schema):
@@ -52,11 +57,11 @@ class CapturingOut(Schema):
 
 
 class CapturingPatch(Schema):
-    notices: dict[str, str] | None = None
+    notices: dict[Annotated[str, Field(pattern="^[a-z]{2,3}$")], Prose] | None = None
     consent_of_all: bool | None = None
     known_voices: bool | None = None
-    monthly_minutes: int | None = Field(None, ge=0)
-    mark_kinds: list[str] | None = Field(None, max_length=6)
+    monthly_minutes: Number | None = None
+    mark_kinds: list[Name] | None = Field(None, max_length=6)
 
 
 class DoorOut(Schema):
@@ -64,18 +69,18 @@ class DoorOut(Schema):
 
 
 class NameIn(Schema):
-    name: str = Field(min_length=1, max_length=120)
+    name: Annotated[Name, Field(min_length=1, max_length=120)]
 
 
 class MemberOut(Schema):
     id: int
     name: str
     email: str
-    role: str
+    role: Role
 
 
 class InvitationIn(Schema):
-    email: str
+    email: str = Field(max_length=254)
     role: Role = Role.MEMBER
 
     @field_validator("email")
@@ -92,7 +97,7 @@ class InvitationIn(Schema):
 class InvitationOut(Schema):
     id: int
     email: str
-    role: str
+    role: Role
     ends_at: datetime
 
 
@@ -103,11 +108,11 @@ class InvitedOut(Schema):
 
 
 class AcceptIn(Schema):
-    name: str = Field("", max_length=120)
+    name: Annotated[Name, Field(max_length=120)] = ""
     password: str = Field("", max_length=200)
 
 
-@router.get("/door", response=DoorOut, auth=None)
+@router.get("/door", response=DoorOut, auth=anybody)
 def door(request: HttpRequest):
     """May strangers sign up? Also hands out the CSRF cookie."""
     get_token(request)
@@ -127,6 +132,8 @@ def me(request: HttpRequest):
         "initials": user.initials,
         "workspace": current and current.workspace.name,
         "role": current and current.role,
+        "can": sorted(rights_of(current)) if current else [],
+        "may_found": may_found(user),
         "workspaces": [{"id": m.workspace_id, "name": m.workspace.name} for m in memberships],
     }
 
@@ -134,7 +141,7 @@ def me(request: HttpRequest):
 @router.patch("/me", response=MeOut, auth=signed_in)
 def rename_me(request: HttpRequest, payload: NameIn):
     """Change my name."""
-    request.user.name = payload.name.strip()
+    request.user.name = payload.name
     request.user.save(update_fields=["name"])
     return me(request)
 
@@ -142,7 +149,9 @@ def rename_me(request: HttpRequest, payload: NameIn):
 @router.get("/workspace", response=CapturingOut, auth=signed_in)
 def workspace(request: HttpRequest):
     """How my workspace captures."""
-    return _capturing(membership_of(request))
+    membership = membership_of(request)
+    require(membership, Can.KNOW_TEAM)
+    return _capturing(membership)
 
 
 @router.patch("/workspace", response=CapturingOut, auth=signed_in)
@@ -182,13 +191,15 @@ def enter_workspace(request: HttpRequest, workspace_id: int):
 
 
 def _member(member: Membership) -> dict:
-    return {"id": member.pk, "name": member.user.name, "email": member.user.email, "role": member.role}
+    return {"id": member.pk, "name": member.user.called, "email": member.user.email, "role": member.role}
 
 
 @router.get("/members", response=list[MemberOut], auth=signed_in)
 def members(request: HttpRequest):
     """Everyone in the workspace."""
-    found_members = Membership.objects.filter(workspace=membership_of(request).workspace).select_related("user").order_by("user__name")
+    membership = membership_of(request)
+    require(membership, Can.KNOW_TEAM)
+    found_members = Membership.objects.filter(workspace=membership.workspace).select_related("user").order_by("user__name")
     return [_member(one) for one in found_members]
 
 
@@ -209,7 +220,9 @@ def set_role(request: HttpRequest, member_id: int, payload: RoleIn):
 @router.get("/invitations", response=list[InvitationOut], auth=signed_in)
 def invitations(request: HttpRequest):
     """Invitations not taken up yet."""
-    return Invitation.objects.filter(workspace=membership_of(request).workspace, accepted_at=None).order_by("-id")
+    membership = membership_of(request)
+    require(membership, Can.MANAGE)
+    return Invitation.objects.filter(workspace=membership.workspace, accepted_at=None).order_by("-id")
 
 
 @router.post("/invitations", response={201: InvitationOut}, auth=signed_in)
@@ -225,7 +238,7 @@ def take_back(request: HttpRequest, invitation_id: int):
     return 204, None
 
 
-@router.get("/invited/{token}", response=InvitedOut, auth=None)
+@router.get("/invited/{token}", response=InvitedOut, auth=anybody)
 def invited(request: HttpRequest, token: str):
     """What an invitation is for."""
     get_token(request)
@@ -237,7 +250,7 @@ def invited(request: HttpRequest, token: str):
     }
 
 
-@router.post("/invited/{token}", response=MeOut, auth=None)
+@router.post("/invited/{token}", response=MeOut, auth=anybody)
 def accept_invitation(request: HttpRequest, token: str, payload: AcceptIn):
     """Take it up: with a new account, or the one I am signed in to."""
     user = accept(token, payload.name, payload.password, request.user if request.user.is_authenticated else None)

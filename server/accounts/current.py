@@ -19,7 +19,19 @@ class Signed(SessionAuth):
         return request.user if request.user.is_authenticated else None
 
 
+class Anybody(Signed):
+    """Somebody who may be signed in or not. What they change is checked for CSRF all the same: a page elsewhere must not act as they."""
+
+    def _get_key(self, request: HttpRequest) -> str:
+        return "anybody"
+
+    def authenticate(self, request: HttpRequest, key: str | None):
+        """Always somebody."""
+        return request.user if request.user.is_authenticated else "anybody"
+
+
 signed_in = Signed()
+anybody = Anybody()
 
 
 def membership_of(request: HttpRequest) -> Membership:

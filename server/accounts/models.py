@@ -42,8 +42,9 @@ class User(AbstractBaseUser, PermissionsMixin):
     @property
     def initials(self) -> str:
         """What stands in the margin beside a line in their hand."""
-        words = self.called.split()
-        return "".join(word[0] for word in [words[0], *words[-1:][: len(words) - 1]]).upper()
+        words = self.called.split() or ["–"]
+        # Some letters become two or three in upper case ("ß", "ﬃ").
+        return "".join(word[0].upper()[:1] for word in [words[0], *words[-1:][: len(words) - 1]])
 
 
 def name_of(user: User | None) -> str:
@@ -71,7 +72,7 @@ class Workspace(models.Model):
 
 
 class Role(models.TextChoices):
-    """What one may do in a workspace, most first."""
+    """What one is in a workspace, most first; what that lets one do is in server.sharing.policy."""
 
     OWNER = "owner"
     ADMIN = "admin"
@@ -89,16 +90,6 @@ class Membership(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["user", "workspace"], name="one_membership")]
-
-    @property
-    def manages(self) -> bool:
-        """May they invite people and change the workspace?"""
-        return self.role in (Role.OWNER, Role.ADMIN)
-
-    @property
-    def writes(self) -> bool:
-        """May they add meetings and change them? Guests only read."""
-        return self.role != Role.GUEST
 
 
 def new_token() -> str:

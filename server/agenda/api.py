@@ -11,14 +11,16 @@ from pydantic import Field
 from server.accounts.current import membership_of, signed_in
 from server.agenda.actions.run_agenda import drop_template, keep_template, set_agenda, turn_to
 from server.agenda.models import AgendaTemplate
+from server.bounds import Name, Number, Seconds
 from server.meetings.seen import seen
+from server.sharing.policy import Can, require
 
 router = Router(tags=["agenda"], auth=signed_in)
 templates_router = Router(tags=["agenda"], auth=signed_in)
 
 
 class PointIn(Schema):
-    text: str = Field(max_length=200)
+    text: Name
     minutes: int = Field(ge=1, le=600)
 
 
@@ -36,8 +38,8 @@ class AgendaIn(Schema):
 
 
 class TurnIn(Schema):
-    position: int | None
-    at: float = Field(ge=0)
+    position: Number | None
+    at: Seconds
 
 
 class TemplateOut(Schema):
@@ -68,7 +70,9 @@ def turn(request: HttpRequest, meeting_id: UUID, payload: TurnIn):
 @templates_router.get("", response=list[TemplateOut])
 def templates(request: HttpRequest):
     """The agendas kept for kinds of meeting."""
-    kept = AgendaTemplate.objects.filter(workspace=membership_of(request).workspace).order_by("name")
+    membership = membership_of(request)
+    require(membership, Can.KNOW_TEAM)
+    kept = AgendaTemplate.objects.filter(workspace=membership.workspace).order_by("name")
     return [{"name": one.name, "points": [{"text": text, "minutes": minutes} for text, minutes in one.points]} for one in kept]
 
 

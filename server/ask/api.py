@@ -16,6 +16,7 @@ from server.accounts.models import Membership
 from server.ask.actions.put_question import change_question, put_question
 from server.ask.models import Question
 from server.ask.queries import answers
+from server.bounds import Number
 from server.meetings.models import Meeting
 from server.meetings.seen import seen
 from server.problems import Refused
@@ -49,7 +50,7 @@ class QuestionOut(Schema):
 
 class QuestionIn(Schema):
     text: str = Field(max_length=400)
-    after: int | None = None
+    after: Number | None = None
 
 
 class QuestionPatch(Schema):

@@ -4,18 +4,20 @@ from __future__ import annotations
 
 from datetime import datetime
 from pathlib import Path
+from typing import Annotated
 from uuid import UUID
 
 from django.core.cache import cache
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
-from pydantic import AwareDatetime, Field
+from pydantic import Field
 
 from core.formats import READERS
 from core.media import probe
 from core.speech.translate import MODES, translate
-from server.accounts.current import membership_of, signed_in
+from server.accounts.current import anybody, membership_of, signed_in
 from server.accounts.models import Membership
+from server.bounds import Moment, Name, Number
 from server.capture.actions.begin_capture import begin_capture, go_on
 from server.capture.actions.discard_rehearsal import discard_rehearsal
 from server.capture.actions.end_stretch import end_stretch
@@ -24,10 +26,10 @@ from server.capture.actions.keep_chunk import keep_chunk
 from server.capture.actions.keep_picture import keep_picture
 from server.capture.actions.open_stretch import open_stretch
 from server.capture.actions.stop_capture import stop_capture
-from server.capture.actions.strike_back import Part, strike_back
-from server.capture.models import Capture, Consent, Notice, Picture, Upload
+from server.capture.actions.strike_back import Piece, strike_back
+from server.capture.models import Capture, Consent, Notice, Picture, Stretch, Upload
 from server.capture.notices import SPOKEN, qr, read_out, texts_of
-from server.capture.queries import gaps_of, pictures_of, seconds_of, state_of
+from server.capture.queries import CaptureState, gaps_of, pictures_of, seconds_of, state_of
 from server.capture.uploads import path_of
 from server.meetings.api import AboutMeetingIn, GapOut
 from server.meetings.models import Place
@@ -38,7 +40,7 @@ from server.sharing.visibility import visible_meetings
 
 router = Router(tags=["capture"], auth=signed_in)
 meeting_router = Router(tags=["capture"], auth=signed_in)
-notice_router = Router(tags=["notice"])
+notice_router = Router(tags=["notice"], auth=anybody)
 uploads_router = Router(tags=["capture"], auth=signed_in)
 
 
@@ -53,19 +55,19 @@ class BegunOut(Schema):
 
 
 class StretchIn(Schema):
-    tracks: list[str] = Field(max_length=2)
-    begun_at: AwareDatetime
+    tracks: list[Stretch.Track] = Field(max_length=2)
+    begun_at: Moment
 
 
 class EndIn(Schema):
-    chunks: int = Field(ge=0)
-    reason: str
+    chunks: Number
+    reason: Stretch.End
 
 
 class PartIn(Schema):
-    stretch: int
-    first: int
-    end: int
+    stretch: Number
+    first: Annotated[int, Field(ge=0, le=2**53)]
+    end: Annotated[int, Field(ge=0, le=2**53)]
 
 
 class StrikeIn(Schema):
@@ -82,7 +84,7 @@ class StopIn(Schema):
 
 class StretchOut(Schema):
     number: int
-    tracks: list[str]
+    tracks: list[Stretch.Track]
     begun_at: datetime
     chunks: int | None
     arrived: int
@@ -93,7 +95,7 @@ class StretchOut(Schema):
 class CaptureOut(Schema):
     id: UUID
     meeting: UUID
-    state: str
+    state: CaptureState
     seconds: float
     stretches: list[StretchOut]
 
@@ -107,7 +109,7 @@ class LiveLineOut(Schema):
 
 class LiveOut(Schema):
     capture: UUID
-    state: str
+    state: CaptureState
     seconds: float
     behind: float
     gaps: list[GapOut]
@@ -125,12 +127,12 @@ class NoticeIn(Schema):
 
 
 class ConsentIn(Schema):
-    name: str = Field(max_length=120)
+    name: Annotated[Name, Field(max_length=120)]
     agreed: bool
 
 
 class NoticeOut(Schema):
-    how: str
+    how: Notice.How
     language: str
     by: str | None
     at: datetime
@@ -155,7 +157,7 @@ class NoticesOut(Schema):
 class PageOut(Schema):
     workspace: str
     title: str
-    state: str
+    state: CaptureState
     texts: dict[str, str]
 
 
@@ -232,7 +234,7 @@ def end(request: HttpRequest, capture_id: UUID, number: int, payload: EndIn):
 def strike(request: HttpRequest, capture_id: UUID, payload: StrikeIn):
     """Strike what was just said. It cannot be undone."""
     membership = membership_of(request)
-    parts = [Part(part.stretch, part.first, part.end) for part in payload.parts]
+    parts = [Piece(part.stretch, part.first, part.end) for part in payload.parts]
     return {"seconds": strike_back(membership, _capture(membership, capture_id), parts)}
 
 

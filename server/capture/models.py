@@ -60,7 +60,13 @@ class Recording(models.Model):
     # Something was struck that is still in the files: until they are written anew, nothing of them is given out.
     withheld = models.BooleanField(default=False)
     uploaded_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    # The (first) upload it was made of: finished again, it gives the same meeting.
+    upload = models.UUIDField(null=True, unique=True)
     created_at = models.DateTimeField(default=timezone.now)
+
+
+SOUNDING = frozenset({Recording.Form.MEDIA, Recording.Form.JOINED, Recording.Form.CAPTURED})
+"""The forms that can be heard."""
 
 
 def part_path(part: RecordingPart, name: str) -> str:
@@ -95,13 +101,28 @@ class Capture(models.Model):
 class Stretch(models.Model):
     """On the record without a break: from a start or resume to a pause, a stop, or whatever cut it off. `chunks` is None while it goes on."""
 
+    class Track(models.TextChoices):
+        """The microphone in the room; the sound of the computer or of one of its tabs."""
+
+        ROOM = "room"
+        COMPUTER = "computer"
+
+    class End(models.TextChoices):
+        """Why it ended: asked to, twice; the device slept; the microphone was gone; the page or the device died."""
+
+        PAUSE = "pause"
+        STOP = "stop"
+        SLEEP = "sleep"
+        UNPLUGGED = "unplugged"
+        CUT_OFF = "cut off"
+
     capture = models.ForeignKey(Capture, models.CASCADE, related_name="stretches")
     number = models.PositiveIntegerField()
     user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
     tracks = models.JSONField()
     begun_at = models.DateTimeField()
     chunks = models.PositiveIntegerField(null=True)
-    ended_by = models.CharField(max_length=12, blank=True)
+    ended_by = models.CharField(max_length=12, choices=End.choices, blank=True)
     samples = models.BigIntegerField(default=0)
     # Its live record is finished; its sound is in the recording.
     heard = models.BooleanField(default=False)

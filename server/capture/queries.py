@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from django.db.models import Sum
+from django.db.models import Sum, TextChoices
 from django.utils import timezone
 
 from core.media.chunks import CAPTURE_RATE, Samples, left_before
@@ -13,8 +13,14 @@ from server.capture.models import Capture, Consent, Recording, Stretch
 from server.meetings.models import Meeting
 from server.problems import Refused
 
-STATES = ("on", "off", "stopping", "stopped")
-"""On the record; off the record; stopped while something is still to arrive; stopped, and all of it is here."""
+
+class CaptureState(TextChoices):
+    """On the record; off the record; stopped while something is still to arrive; stopped, and all of it is here."""
+
+    ON = "on"
+    OFF = "off"
+    STOPPING = "stopping"
+    STOPPED = "stopped"
 
 
 @dataclass(frozen=True)
@@ -31,12 +37,12 @@ def begins_at(capture: Capture, stretch: Stretch) -> float:
     return (capture.stretches.filter(number__lt=stretch.number).aggregate(all=Sum("samples"))["all"] or 0) / CAPTURE_RATE
 
 
-def state_of(capture: Capture) -> str:
-    """One of STATES."""
+def state_of(capture: Capture) -> CaptureState:
+    """How it stands."""
     if capture.stopped_at:
-        return "stopped" if capture.meeting.stage_runs.exists() else "stopping"
+        return CaptureState.STOPPED if capture.meeting.stage_runs.exists() else CaptureState.STOPPING
     last = capture.stretches.last()
-    return "on" if last and last.chunks is None else "off"
+    return CaptureState.ON if last and last.chunks is None else CaptureState.OFF
 
 
 def gaps_of(capture: Capture) -> list[Gap]:

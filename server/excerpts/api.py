@@ -1,4 +1,4 @@
-"""Excerpts and reels."""
+"""Excerpts and sequences."""
 
 from __future__ import annotations
 
@@ -13,10 +13,11 @@ from core.record.excerpt import around
 from core.record.timeline import Span
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership, name_of
+from server.bounds import Name, Seconds
 from server.excerpts.actions.cut_excerpt import change_excerpt, cut_excerpt
-from server.excerpts.actions.make_reel import change_reel, make_reel
-from server.excerpts.models import Excerpt, Reel
-from server.excerpts.queries import said_in, visible_excerpts, visible_reels
+from server.excerpts.actions.make_sequence import change_sequence, make_sequence
+from server.excerpts.models import Excerpt, Sequence
+from server.excerpts.queries import said_in, visible_excerpts, visible_sequences
 from server.meetings.seen import seen
 from server.problems import Refused
 from server.record.keep import spoken
@@ -25,7 +26,7 @@ from server.sharing.visibility import visible_meetings
 meeting_router = Router(tags=["excerpts"], auth=signed_in)
 """As part of a meeting."""
 router = Router(tags=["excerpts"], auth=signed_in)
-reels_router = Router(tags=["reels"], auth=signed_in)
+sequences_router = Router(tags=["sequences"], auth=signed_in)
 
 
 class SaidOut(Schema):
@@ -44,7 +45,7 @@ class ExcerptOut(Schema):
     mine: bool
     at: datetime
     length: float
-    seen: str
+    seen: Excerpt.Seen
     chosen: list[str]
     playable: bool
     meeting: UUID | None
@@ -59,22 +60,22 @@ class OneExcerptOut(ExcerptOut):
 class ExcerptIn(Schema):
     """Without `start` and `end`: about half a minute around `at`."""
 
-    title: str = Field("", max_length=200)
-    start: float | None = None
-    end: float | None = None
-    at: float | None = None
+    title: Name = ""
+    start: Seconds | None = None
+    end: Seconds | None = None
+    at: Seconds | None = None
 
 
 class ExcerptPatch(Schema):
-    title: str | None = Field(None, max_length=200)
-    start: float | None = None
-    end: float | None = None
+    title: Name | None = None
+    start: Seconds | None = None
+    end: Seconds | None = None
     seen: Excerpt.Seen | None = None
     chosen: list[str] | None = Field(None, max_length=200)
     removed: bool | None = None
 
 
-class ReelOut(Schema):
+class SequenceOut(Schema):
     id: int
     title: str
     by: str
@@ -84,13 +85,13 @@ class ReelOut(Schema):
     excerpts: list[ExcerptOut]
 
 
-class ReelIn(Schema):
-    title: str = Field(max_length=200)
+class SequenceIn(Schema):
+    title: Name
     excerpts: list[UUID] = Field([], max_length=200)
 
 
-class ReelPatch(Schema):
-    title: str | None = Field(None, max_length=200)
+class SequencePatch(Schema):
+    title: Name | None = None
     excerpts: list[UUID] | None = Field(None, max_length=200)
     removed: bool | None = None
 
@@ -179,54 +180,54 @@ def change(request: HttpRequest, excerpt_id: UUID, payload: ExcerptPatch):
     return _one(membership, changed)
 
 
-def _reel(membership: Membership, reel: Reel) -> dict:
-    excerpts = [part.excerpt for part in reel.parts.all()]
+def _sequence(membership: Membership, sequence: Sequence) -> dict:
+    excerpts = [part.excerpt for part in sequence.parts.all()]
     return {
-        "id": reel.pk,
-        "title": reel.title,
-        "by": name_of(reel.user),
-        "mine": reel.user_id == membership.user_id,
-        "at": reel.at,
+        "id": sequence.pk,
+        "title": sequence.title,
+        "by": name_of(sequence.user),
+        "mine": sequence.user_id == membership.user_id,
+        "at": sequence.at,
         "length": sum(excerpt.end - excerpt.start for excerpt in excerpts),
         "excerpts": _several(membership, excerpts),
     }
 
 
-def _reel_found(request: HttpRequest, reel_id: int, removed: bool | None = None) -> tuple[Membership, Reel]:
+def _sequence_found(request: HttpRequest, sequence_id: int, removed: bool | None = None) -> tuple[Membership, Sequence]:
     membership = membership_of(request)
-    found = visible_reels(membership).filter(pk=reel_id).first()
+    found = visible_sequences(membership).filter(pk=sequence_id).first()
     if found is None and removed is False:
-        found = Reel.objects.filter(pk=reel_id, user=membership.user_id, workspace=membership.workspace_id).first()
+        found = Sequence.objects.filter(pk=sequence_id, user=membership.user_id, workspace=membership.workspace_id).first()
     if found is None:
-        raise Refused(404, "There is no such reel, or nothing in it is shared with you.")
+        raise Refused(404, "There is no such sequence, or nothing in it is shared with you.")
     return membership, found
 
 
-@reels_router.get("", response=list[ReelOut])
-def reels(request: HttpRequest):
-    """My reels, and those of others that hold something I may hear."""
+@sequences_router.get("", response=list[SequenceOut])
+def sequences(request: HttpRequest):
+    """My sequences, and those of others that hold something I may hear."""
     membership = membership_of(request)
-    return [_reel(membership, reel) for reel in visible_reels(membership)]
+    return [_sequence(membership, sequence) for sequence in visible_sequences(membership)]
 
 
-@reels_router.get("/{reel_id}", response=ReelOut)
-def reel(request: HttpRequest, reel_id: int):
-    """A reel: the excerpts of it that I may hear, in order."""
-    membership, found = _reel_found(request, reel_id)
-    return _reel(membership, found)
+@sequences_router.get("/{sequence_id}", response=SequenceOut)
+def sequence(request: HttpRequest, sequence_id: int):
+    """A sequence: the excerpts of it that I may hear, in order."""
+    membership, found = _sequence_found(request, sequence_id)
+    return _sequence(membership, found)
 
 
-@reels_router.post("", response={201: ReelOut})
-def make(request: HttpRequest, payload: ReelIn):
+@sequences_router.post("", response={201: SequenceOut})
+def make(request: HttpRequest, payload: SequenceIn):
     """Put excerpts in an order."""
     membership = membership_of(request)
-    made = make_reel(membership, payload.title, payload.excerpts)
-    return 201, _reel(membership, visible_reels(membership).get(pk=made.pk))
+    made = make_sequence(membership, payload.title, payload.excerpts)
+    return 201, _sequence(membership, visible_sequences(membership).get(pk=made.pk))
 
 
-@reels_router.patch("/{reel_id}", response=ReelOut)
-def change_one(request: HttpRequest, reel_id: int, payload: ReelPatch):
+@sequences_router.patch("/{sequence_id}", response=SequenceOut)
+def change_one(request: HttpRequest, sequence_id: int, payload: SequencePatch):
     """Title it, set what it plays and in which order, remove it or put it back."""
-    membership, found = _reel_found(request, reel_id, payload.removed)
-    change_reel(membership, found, payload.title, payload.excerpts, payload.removed)
-    return _reel(membership, visible_reels(membership).filter(pk=found.pk).first() or found)
+    membership, found = _sequence_found(request, sequence_id, payload.removed)
+    change_sequence(membership, found, payload.title, payload.excerpts, payload.removed)
+    return _sequence(membership, visible_sequences(membership).filter(pk=found.pk).first() or found)

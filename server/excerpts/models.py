@@ -43,13 +43,13 @@ class Excerpt(models.Model):
         ordering = ["-at"]
 
 
-class Reel(models.Model):
+class Sequence(models.Model):
     """Excerpts in an order, played in a row. Everyone sees of it the excerpts that they may see."""
 
-    workspace = models.ForeignKey("accounts.Workspace", models.CASCADE, related_name="reels")
+    workspace = models.ForeignKey("accounts.Workspace", models.CASCADE, related_name="sequences")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     title = models.CharField(max_length=200)
-    excerpts = models.ManyToManyField(Excerpt, through="ReelPart", related_name="reels")
+    excerpts = models.ManyToManyField(Excerpt, through="SequencePart", related_name="sequences")
     at = models.DateTimeField(default=timezone.now)
     removed_at = models.DateTimeField(null=True)
 
@@ -57,10 +57,10 @@ class Reel(models.Model):
         ordering = ["-at"]
 
 
-class ReelPart(models.Model):
-    """An excerpt's place in a reel."""
+class SequencePart(models.Model):
+    """An excerpt's place in a sequence."""
 
-    reel = models.ForeignKey(Reel, models.CASCADE, related_name="parts")
+    sequence = models.ForeignKey(Sequence, models.CASCADE, related_name="parts")
     excerpt = models.ForeignKey(Excerpt, models.CASCADE)
     position = models.PositiveIntegerField()
 

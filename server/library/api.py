@@ -13,6 +13,7 @@ from server.library.queries import library_page, mentions_of, my_open_actions, n
 from server.meetings.api import LaneOut, WorkOut, lanes_of
 from server.meetings.models import Meeting, Person, Series
 from server.pipeline.queries import being_worked_on
+from server.sharing.policy import Can, require
 from server.sharing.visibility import listed_meetings
 
 router = Router(tags=["library"], auth=signed_in)
@@ -194,7 +195,9 @@ def _parts(snippet: str) -> list[dict]:
 @router.get("/choices", response=ChoicesOut)
 def choices(request: HttpRequest):
     """Names to offer where people and series are typed."""
-    workspace = membership_of(request).workspace
+    membership = membership_of(request)
+    require(membership, Can.KNOW_TEAM)
+    workspace = membership.workspace
     return {
         "people": list(Person.objects.filter(workspace=workspace).order_by("name").values_list("name", flat=True)),
         "series": list(Series.objects.filter(workspace=workspace).order_by("name").values_list("name", flat=True)),

@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import datetime
+from typing import Annotated
 from uuid import UUID
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from django.db.models import Exists, OuterRef
 from django.http import HttpRequest
 from ninja import Router, Schema
-from pydantic import AwareDatetime, Field, field_validator
+from pydantic import Field, field_validator
 
+from core.text import folded
 from server.accounts.current import membership_of, signed_in
+from server.accounts.models import Membership, Role
+from server.bounds import Moment, Name
 from server.capture.actions.take_upload import Given, take_upload, take_uploads
-from server.capture.models import Recording, Upload
+from server.capture.models import Recording
 from server.capture.queries import gaps_of
 from server.meetings.actions.change import change_meeting
 from server.meetings.actions.change_person import change_person
@@ -21,13 +26,15 @@ from server.meetings.actions.remove import remove_meeting, restore_meeting
 from server.meetings.models import Meeting, Person, Place, Visibility
 from server.meetings.seen import seen
 from server.pipeline.actions.try_again import try_again
-from server.pipeline.queries import work_on
+from server.pipeline.queries import WorkState, work_on
 from server.problems import Refused
 from server.record.api import VoiceOut, voice_out
 from server.record.models import Turn
-from server.sharing.visibility import may_change, may_govern, visible_meetings
+from server.sharing.policy import Can, may, require, rights_of
+from server.sharing.visibility import seen_by, visible_meetings
 
 router = Router(tags=["meetings"], auth=signed_in)
+seen_router = Router(tags=["meetings"], auth=signed_in)
 
 
 class LaneOut(Schema):
@@ -37,7 +44,7 @@ class LaneOut(Schema):
 
 
 class WorkOut(Schema):
-    state: str
+    state: WorkState
     stage: str
     words: str
     percent: int
@@ -55,7 +62,7 @@ class PersonOut(Schema):
 class RecordingOut(Schema):
     name: str
     size: int
-    form: str
+    form: Recording.Form
     playable: bool
     withheld: bool
     picture: bool
@@ -69,6 +76,16 @@ class GapOut(Schema):
     reason: str
 
 
+class SeerOut(Schema):
+    """Somebody who sees a meeting. by_name: because they were let in, and not only with all members."""
+
+    member: int
+    name: str
+    role: Role
+    made_it: bool
+    by_name: bool
+
+
 class MeetingOut(Schema):
     id: UUID
     title: str
@@ -76,9 +93,9 @@ class MeetingOut(Schema):
     time_zone: str
     duration: float
     language: str
-    place: str
+    place: Place
     series: str | None
-    visibility: str
+    visibility: Visibility
     given_by: str | None
     people: list[PersonOut]
     voices: list[VoiceOut]
@@ -87,8 +104,8 @@ class MeetingOut(Schema):
     capture: UUID | None
     gaps: list[GapOut]
     work: WorkOut
-    changeable: bool
-    governable: bool
+    can: list[Can]
+    seen_by: list[SeerOut]
 
 
 class Zoned(Schema):
@@ -104,13 +121,13 @@ class Zoned(Schema):
 
 
 class AboutMeetingIn(Zoned):
-    title: str = Field(min_length=1, max_length=200)
-    started_at: AwareDatetime
-    time_zone: str = "UTC"
-    people: list[str] = Field([], max_length=200)
-    series: str = Field("", max_length=200)
+    title: Annotated[Name, Field(min_length=1)]
+    started_at: Moment
+    time_zone: str = Field("UTC", max_length=64)
+    people: list[Name] = Field([], max_length=200)
+    series: Name = ""
     language: str = Field("", pattern=r"^([a-z]{2,3}(\+[a-z]{2,3})?)?$")
-    visibility: Visibility = Visibility.PRESENT
+    visibility: Visibility = Visibility.NAMED
 
     def given(self, place: str, **more) -> Given:
         """The same for the actions."""
@@ -122,16 +139,17 @@ class MeetingIn(AboutMeetingIn):
     more: list[UUID] = Field([], max_length=30)
     together: Recording.Together = Recording.Together.PARTS
     voices: int | None = Field(None, ge=1, le=30)
-    terms: list[str] = Field([], max_length=200)
+    terms: list[Annotated[Name, Field(max_length=80)]] = Field([], max_length=200)
     again: bool = False
 
 
 class MeetingPatch(Schema):
-    title: str | None = Field(None, max_length=200)
-    started_at: AwareDatetime | None = None
-    people: list[str] | None = Field(None, max_length=200)
-    series: str | None = Field(None, max_length=200)
+    title: Name | None = None
+    started_at: Moment | None = None
+    people: list[Name] | None = Field(None, max_length=200)
+    series: Name | None = None
     visibility: Visibility | None = None
+    readers: list[int] | None = Field(None, max_length=2000)
 
 
 class CreatedOut(Schema):
@@ -149,14 +167,10 @@ def lanes_of(meeting: Meeting, size: str) -> list[dict]:
 def give(request: HttpRequest, payload: MeetingIn):
     """Make a meeting of an upload that has arrived, or of several: parts of one meeting, or its tracks."""
     membership = membership_of(request)
-    arrived = {upload.pk: upload for upload in Upload.objects.filter(pk__in=[payload.upload, *payload.more], user=request.user)}
-    if missing := {payload.upload, *payload.more} - set(arrived):
-        raise Refused(404, f"There is no such upload ({next(iter(missing))}). Give the file again.")
-    given = payload.given(Place.FILE, voices=payload.voices, terms=[term.strip() for term in payload.terms if term.strip()])
-    uploads = [arrived[key] for key in dict.fromkeys([payload.upload, *payload.more])]
-    if len(uploads) > 1:
-        return 201, {"id": take_uploads(membership, uploads, given, payload.together).pk}
-    return 201, {"id": take_upload(membership, uploads[0], given, again=payload.again).pk}
+    given = payload.given(Place.FILE, voices=payload.voices, terms=[term for term in payload.terms if term])
+    if payload.more:
+        return 201, {"id": take_uploads(membership, [payload.upload, *payload.more], given, payload.together).pk}
+    return 201, {"id": take_upload(membership, payload.upload, given, again=payload.again).pk}
 
 
 @router.get("/{meeting_id}", response=MeetingOut)
@@ -176,7 +190,7 @@ def meeting(request: HttpRequest, meeting_id: UUID):
         "series": found.series and found.series.name,
         "visibility": found.visibility,
         "given_by": found.created_by and found.created_by.called,
-        "people": list(found.people.order_by("attendee__id")),
+        "people": [_person(membership, person) for person in found.people.order_by("attendee__id")],
         "strip": lanes_of(found, "wide"),
         "voices": [voice_out(voice) for voice in voices],
         "recording": recording
@@ -193,9 +207,59 @@ def meeting(request: HttpRequest, meeting_id: UUID):
         "capture": capture and capture.pk,
         "gaps": gaps_of(capture) if capture else [],
         "work": work_on(found),
-        "changeable": may_change(membership, found),
-        "governable": may_govern(membership, found),
+        "can": sorted(rights_of(membership, found)),
+        "seen_by": _seers(membership, found.created_by_id, found.visibility, found.readers.values_list("user", flat=True)),
     }
+
+
+def _person(membership: Membership, person: Person) -> dict:
+    """Somebody who was there; how they are reached is for members."""
+    known = may(membership, Can.KNOW_TEAM)
+    return {"id": person.pk, "name": person.name, "organisation": person.organisation, "email": person.email if known else ""}
+
+
+def _seers(membership: Membership, maker: int | None, visibility: str, readers: Iterable[int]) -> list[dict]:
+    """Who sees a meeting, in names, for members to know: whoever made it first, then those let in, then the rest."""
+    if not may(membership, Can.KNOW_TEAM):
+        return []
+    let_in = set(readers)
+    seers = [
+        {
+            "member": one.pk,
+            "name": one.user.called,
+            "role": one.role,
+            "made_it": one.user_id == maker,
+            "by_name": one.user_id in let_in,
+        }
+        for one in seen_by(membership.workspace_id, maker, visibility, let_in)
+    ]
+    return sorted(seers, key=lambda one: (not one["made_it"], not one["by_name"]))
+
+
+class WouldSeeIn(Schema):
+    """meeting: one that is to be changed; without, one that I would make. people: named as present; those with an account are let in
+    where I make it. readers: members let in by name, where it is changed."""
+
+    meeting: UUID | None = None
+    visibility: Visibility
+    people: list[Name] = Field([], max_length=200)
+    readers: list[int] = Field([], max_length=2000)
+
+
+@seen_router.post("/seen-by", response=list[SeerOut])
+def would_see(request: HttpRequest, payload: WouldSeeIn):
+    """Who would see a meeting, in names, before it is made or changed."""
+    membership = membership_of(request)
+    require(membership, Can.KNOW_TEAM)
+    if payload.meeting is None:
+        maker = membership.user_id
+        names = [folded(name) for name in payload.people]
+        tied = Person.objects.filter(workspace=membership.workspace, folded__in=names, user__isnull=False)
+        readers = tied.values_list("user", flat=True)
+    else:
+        maker = seen(request, payload.meeting)[1].created_by_id
+        readers = Membership.objects.filter(workspace=membership.workspace, pk__in=payload.readers).values_list("user", flat=True)
+    return _seers(membership, maker, payload.visibility, readers)
 
 
 @router.get("/{meeting_id}/progress", response=WorkOut)
@@ -239,9 +303,9 @@ def restore(request: HttpRequest, meeting_id: UUID):
 
 
 class PersonPatch(Schema):
-    name: str | None = Field(None, max_length=120)
+    name: Name | None = None
     email: str | None = Field(None, max_length=254)
-    organisation: str | None = Field(None, max_length=120)
+    organisation: Name | None = None
 
 
 people_router = Router(tags=["people"], auth=signed_in)

@@ -8,18 +8,37 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
+from core.text import folded, one_line
+from server.bounds import EARLIEST, LATEST
+
 
 class Person(models.Model):
-    """Someone a workspace meets with; linked to a user when they can sign in."""
+    """Someone a workspace meets with; tied to a user by that user's own accepted invitation, and never anew.
+
+    Being a person, or being in a meeting, gives nobody access to anything: see `Reader`.
+    """
 
     workspace = models.ForeignKey("accounts.Workspace", models.CASCADE, related_name="people")
     name = models.CharField(max_length=120)
+    # The name as it is compared (core.text.folded).
+    folded = models.CharField(max_length=400)
     email = models.EmailField(blank=True)
     organisation = models.CharField(max_length=120, blank=True)
     user = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="people")
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["workspace", "name"], name="one_person_a_name")]
+        constraints = [
+            models.UniqueConstraint(fields=["workspace", "folded"], name="one_person_a_name"),
+            models.UniqueConstraint(fields=["workspace", "user"], name="one_person_a_user"),
+        ]
+
+    def save(self, *args, **kwargs) -> None:
+        """The name is kept in both forms."""
+        self.name = one_line(self.name)[:120]
+        self.folded = folded(self.name)
+        if (fields := kwargs.get("update_fields")) is not None and "name" in fields:
+            kwargs["update_fields"] = {*fields, "folded"}
+        super().save(*args, **kwargs)
 
 
 class Series(models.Model):
@@ -33,10 +52,10 @@ class Series(models.Model):
 
 
 class Visibility(models.TextChoices):
-    """Who may see a meeting, least first."""
+    """Who may see a meeting, least first: whoever made it; those let in by name too (`Reader`); the workspace's members too."""
 
     MINE = "mine"
-    PRESENT = "present"
+    NAMED = "named"
     WORKSPACE = "workspace"
 
 
@@ -69,7 +88,7 @@ class Meeting(models.Model):
     topics = models.JSONField(default=list)
     place = models.CharField(max_length=10, choices=Place.choices, default=Place.FILE)
     series = models.ForeignKey(Series, models.SET_NULL, null=True, related_name="meetings")
-    visibility = models.CharField(max_length=12, choices=Visibility.choices, default=Visibility.PRESENT)
+    visibility = models.CharField(max_length=12, choices=Visibility.choices, default=Visibility.NAMED)
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     created_at = models.DateTimeField(default=timezone.now)
     ready_at = models.DateTimeField(null=True)
@@ -81,6 +100,10 @@ class Meeting(models.Model):
 
     class Meta:
         indexes = [models.Index(fields=["workspace", "-started_at"])]
+        constraints = [
+            # At the edges of time a row could not be read any more, nor any list that holds it.
+            models.CheckConstraint(condition=models.Q(started_at__gte=EARLIEST, started_at__lt=LATEST), name="within_time")
+        ]
 
 
 class Attendee(models.Model):
@@ -91,3 +114,15 @@ class Attendee(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["meeting", "person"], name="one_attendance")]
+
+
+class Reader(models.Model):
+    """Somebody who may see a meeting by name, let in by one who governs it."""
+
+    meeting = models.ForeignKey(Meeting, models.CASCADE, related_name="readers")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="+")
+    let_in_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["meeting", "user"], name="one_reader_a_user")]

@@ -15,12 +15,13 @@ from pydantic import Field
 from core.minutes import Change
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
+from server.bounds import Number
 from server.meetings.models import Meeting
 from server.meetings.seen import seen
 from server.minutes.actions import draw_minutes
 from server.minutes.actions.judge_finding import confirm, dismiss, set_done
 from server.minutes.actions.write_line import add_line, correct_line, move_line, set_confirmed, set_removed
-from server.minutes.models import Finding, MinutesLine, Version
+from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine, Version
 from server.minutes.queries import sections_of, template_of
 from server.problems import Refused
 from server.sharing.visibility import visible_meetings
@@ -39,9 +40,9 @@ class EarlierOut(Schema):
 
 class FindingOut(Schema):
     id: int
-    kind: str
+    kind: FindingKind
     text: str
-    status: str
+    status: FindingStatus
     confidence: float
     owner: str | None
     due: date | None
@@ -201,15 +202,18 @@ def minutes(request: HttpRequest, meeting_id: UUID):
 
 
 class NewLineIn(Schema):
-    section: str
+    section: str = Field(max_length=40)
     text: str = Field(max_length=4000)
-    lines: list[int] = []
+    lines: list[Number] = Field([], max_length=2000)
 
 
 class LinePatch(Schema):
+    """before: how the line read where its text is changed."""
+
     text: str | None = Field(None, max_length=4000)
-    section: str | None = None
-    position: int = 10_000
+    before: str | None = Field(None, max_length=8000)
+    section: str | None = Field(None, max_length=40)
+    position: Number = 10_000
     confirmed: bool | None = None
 
 
@@ -224,7 +228,9 @@ def change_line(request: HttpRequest, line_id: int, payload: LinePatch):
     """Word a line anew (it is then in my hand), pull it into another section or place, or tick it as right."""
     membership, row = _line_of(request, line_id)
     if payload.text is not None:
-        row = correct_line(membership, row, payload.text)
+        if payload.before is None:
+            raise Refused(422, "Say how the line read before (`before`), so that nobody's change is overwritten unseen.")
+        row = correct_line(membership, row, payload.text, payload.before)
     if payload.section is not None:
         row = move_line(membership, row, payload.section, payload.position)
     if payload.confirmed is not None:
@@ -269,7 +275,7 @@ def judge(request: HttpRequest, finding_id: int, payload: JudgementIn):
 
 
 class DrawIn(Schema):
-    template: str | None = None
+    template: str | None = Field(None, max_length=60)
     preview: bool = False
 
 

@@ -7,13 +7,35 @@ from django.db import models
 from django.utils import timezone
 
 
+class FindingKind(models.TextChoices):
+    """What can be drawn from lines."""
+
+    DECISION = "decision"
+    ACTION = "action"
+    QUESTION = "question"
+    DATE = "date"
+    FIGURE = "figure"
+
+
+class FindingStatus(models.TextChoices):
+    """Stated in the minutes; settled and then changed in the same meeting; to be confirmed or dismissed by a person; dismissed."""
+
+    STANDING = "standing"
+    SUPERSEDED = "superseded"
+    PROPOSED = "proposed"
+    DISMISSED = "dismissed"
+
+
 class Finding(models.Model):
     """A decision, action, question, date or figure. A drawn one always has lines; one that a person jotted down is theirs and stands."""
 
+    STATED = (FindingKind.DECISION, FindingKind.ACTION, FindingKind.QUESTION)
+    """The kinds that have a place in minutes."""
+
     meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="findings")
-    kind = models.CharField(max_length=10)
+    kind = models.CharField(max_length=10, choices=FindingKind.choices)
     text = models.TextField()
-    status = models.CharField(max_length=12)
+    status = models.CharField(max_length=12, choices=FindingStatus.choices)
     confidence = models.FloatField()
     owner = models.ForeignKey("meetings.Person", models.SET_NULL, null=True, related_name="actions")
     owner_name = models.CharField(max_length=120, blank=True)
@@ -47,14 +69,14 @@ class MinutesLine(models.Model):
     position = models.PositiveIntegerField()
     text = models.TextField()
     hand = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
-    hand_initials = models.CharField(max_length=4, blank=True)
+    hand_initials = models.CharField(max_length=8, blank=True)
     drawn = models.BooleanField(default=True)
     finding = models.ForeignKey(Finding, models.SET_NULL, null=True, related_name="minutes_lines")
     lines = models.ManyToManyField("record.Line", related_name="minutes_lines")
     changed_at = models.DateTimeField(default=timezone.now)
     removed_at = models.DateTimeField(null=True)
     confirmed_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
-    confirmed_initials = models.CharField(max_length=4, blank=True)
+    confirmed_initials = models.CharField(max_length=8, blank=True)
     moved = models.BooleanField(default=False)
 
     class Meta:
@@ -112,7 +134,7 @@ class Judgement(models.Model):
 
     meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="judgements")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
-    kind = models.CharField(max_length=10)
+    kind = models.CharField(max_length=10, choices=FindingKind.choices)
     right = models.BooleanField()
     confidence = models.FloatField()
     at = models.DateTimeField(default=timezone.now)

@@ -13,6 +13,7 @@ from server.minutes.actions.keep_template import keep_template, set_removed
 from server.minutes.models import Template as Own
 from server.minutes.queries import OWN, find_template
 from server.problems import Refused
+from server.sharing.policy import Can, may
 
 router = Router(tags=["templates"], auth=signed_in)
 
@@ -57,8 +58,10 @@ def _own(request: HttpRequest, name: str) -> tuple[Membership, Own]:
 @router.get("", response=list[MinutesTemplateOut])
 def templates(request: HttpRequest):
     """All templates, the workspace's own first."""
-    workspace = membership_of(request).workspace
-    own = [f"{OWN}{row.pk}" for row in Own.objects.filter(workspace=workspace, removed_at=None)]
+    membership = membership_of(request)
+    workspace = membership.workspace
+    kept = Own.objects.filter(workspace=workspace, removed_at=None) if may(membership, Can.KNOW_TEAM) else ()
+    own = [f"{OWN}{row.pk}" for row in kept]
     return [_out(name, find_template(workspace, name)) for name in (*own, *BUILT_IN)]
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import date
 from uuid import UUID
 
 from django.db.models import Q
@@ -15,6 +14,7 @@ from core.reading import read
 from core.reading.base import Said, all_said
 from core.record.model import Line, Participant, Record, Turn
 from server.accounts.current import membership_of, signed_in
+from server.bounds import Day, Name, Number, Seconds
 from server.meetings.models import Meeting
 from server.meetings.seen import seen
 from server.notes.actions.write_note import change_note, jot_action, remove_mark, set_mark, write_note
@@ -71,7 +71,7 @@ class NotesOut(Schema):
 
 class NoteIn(Schema):
     text: str = Field(max_length=4000)
-    at: float | None = Field(None, ge=0)
+    at: Seconds | None = None
     shared: bool = False
 
 
@@ -82,9 +82,9 @@ class NotePatch(Schema):
 
 
 class MarkIn(Schema):
-    kind: str
-    start: float
-    end: float
+    kind: Name
+    start: Seconds
+    end: Seconds
 
 
 class RemovedIn(Schema):
@@ -93,10 +93,10 @@ class RemovedIn(Schema):
 
 class JotIn(Schema):
     text: str = Field(max_length=1000)
-    owner: str = Field("", max_length=120)
-    due: date | None = None
-    at: float = Field(0.0, ge=0)
-    lines: list[int] = Field([], max_length=200)
+    owner: Name = ""
+    due: Day | None = None
+    at: Seconds = 0.0
+    lines: list[Number] = Field([], max_length=200)
 
 
 class MadeOut(Schema):
@@ -172,7 +172,7 @@ def jot(request: HttpRequest, meeting_id: UUID, payload: JotIn):
 
 
 @router.get("/{meeting_id}/lately", response=LatelyOut)
-def lately(request: HttpRequest, meeting_id: UUID, minutes: float = 5.0):
+def lately(request: HttpRequest, meeting_id: UUID, minutes: Seconds = 5.0):
     """The gist of the last minutes of the live record, each sentence with the time of the line it rests on; 0 minutes means from the beginning."""
     _, found = seen(request, meeting_id)
     if not hasattr(found, "capture"):

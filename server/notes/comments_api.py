@@ -11,11 +11,14 @@ from pydantic import Field
 
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership, name_of
+from server.bounds import Seconds
+from server.meetings.models import Meeting
 from server.meetings.seen import seen
-from server.notes.actions.comment import REACTIONS, change_comment, react, write_comment
-from server.notes.models import Comment
+from server.notes.actions.comment import change_comment, react, write_comment
+from server.notes.models import Comment, ReactionKind
 from server.problems import Refused
-from server.sharing.visibility import visible_meetings
+from server.sharing.policy import Can, may
+from server.sharing.visibility import seen_by, visible_meetings
 
 router = Router(tags=["comments"], auth=signed_in)
 """As part of a meeting."""
@@ -37,7 +40,7 @@ class CommentOut(Schema):
 
 
 class ReactionOut(Schema):
-    kind: str
+    kind: ReactionKind
     start: float
     end: float
     by: list[str]
@@ -47,14 +50,14 @@ class ReactionOut(Schema):
 class CommentsOut(Schema):
     comments: list[CommentOut]
     reactions: list[ReactionOut]
-    kinds: list[str]
+    kinds: list[ReactionKind]
     people: list[str]
 
 
 class CommentIn(Schema):
     text: str = Field(max_length=4000)
-    start: float = 0.0
-    end: float = 0.0
+    start: Seconds = 0.0
+    end: Seconds = 0.0
     after: int | None = None
 
 
@@ -69,9 +72,9 @@ class CommentPatch(Schema):
 
 
 class ReactionIn(Schema):
-    kind: str
-    start: float
-    end: float
+    kind: ReactionKind
+    start: Seconds
+    end: Seconds
     on: bool = True
 
 
@@ -101,9 +104,18 @@ def comments(request: HttpRequest, meeting_id: UUID):
             for one in found.comments.filter(removed_at=None).select_related("user")
         ],
         "reactions": list(reactions.values()),
-        "kinds": list(REACTIONS),
-        "people": sorted(name_of(one.user) for one in Membership.objects.filter(workspace=membership.workspace).select_related("user")),
+        "kinds": list(ReactionKind),
+        "people": _mentionable(membership, found),
     }
+
+
+def _mentionable(membership: Membership, meeting: Meeting) -> list[str]:
+    """Whom a comment can be meant for: those who see the meeting."""
+    if not may(membership, Can.CHANGE, meeting):
+        return []
+    readers = meeting.readers.values_list("user", flat=True)
+    seers = seen_by(membership.workspace_id, meeting.created_by_id, meeting.visibility, readers)
+    return [one.user.called for one in seers if one.user_id != membership.user_id]
 
 
 @router.post("/{meeting_id}/comments", response={201: WrittenOut})

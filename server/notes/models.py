@@ -54,12 +54,21 @@ class Comment(models.Model):
         ordering = ["start", "at"]
 
 
+class ReactionKind(models.TextChoices):
+    """The words there are."""
+
+    AGREED = "agreed"
+    DOUBT = "doubt"
+    THANKS = "thanks"
+    LOOK = "look"
+
+
 class Reaction(models.Model):
-    """What somebody thinks of a passage, in a word of those there are (server.notes.actions.comment.REACTIONS)."""
+    """What somebody thinks of a passage, in a word."""
 
     meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="reactions")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
-    kind = models.CharField(max_length=12)
+    kind = models.CharField(max_length=12, choices=ReactionKind.choices)
     start = models.FloatField()
     end = models.FloatField()
 

@@ -24,6 +24,8 @@ class StageRun(models.Model):
     message = models.TextField(blank=True)
     started_at = models.DateTimeField(null=True)
     finished_at = models.DateTimeField(null=True)
+    # Times it was taken up and did not come to an end.
+    attempts = models.PositiveIntegerField(default=0)
     # What the stage hands to the next and has no table of its own, such as spans of speech.
     result = models.JSONField(null=True)
 

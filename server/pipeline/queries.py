@@ -4,23 +4,34 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import timedelta
+from typing import Any
 
-from django.db.models import Avg, ExpressionWrapper, F, FloatField, Q
+from django.db.models import Avg, ExpressionWrapper, F, FloatField, Q, TextChoices
 from django.db.models.functions import Extract
 from django.utils import timezone
 
 from server.meetings.models import Meeting
 from server.pipeline.models import StageRun
-from server.pipeline.stages import BY_NAME, STAGES, stages_of
+from server.pipeline.work import STAGES, stages_of
 
 _RECENT = timedelta(days=30)
+OPEN = (StageRun.State.WAITING, StageRun.State.RUNNING)
+
+
+class WorkState(TextChoices):
+    """How the work on a meeting stands."""
+
+    CAPTURING = "capturing"
+    WORKING = "working"
+    FAILED = "failed"
+    READY = "ready"
 
 
 @dataclass(frozen=True)
 class Work:
-    """state: capturing, working, failed or ready. percent: 0 to 100. left: estimated seconds of work, None where nothing is being done."""
+    """percent: 0 to 100. left: estimated seconds of work, None where nothing is being done."""
 
-    state: str
+    state: WorkState
     stage: str
     words: str
     percent: int
@@ -28,23 +39,28 @@ class Work:
     message: str
 
 
+def result_of(meeting: Meeting, stage: str) -> Any:
+    """What a stage handed on."""
+    return StageRun.objects.get(meeting=meeting, stage=stage).result
+
+
 def _rates() -> dict[str, float]:
     took = ExpressionWrapper(Extract(F("finished_at") - F("started_at"), "epoch") / F("meeting__duration"), output_field=FloatField())
     measured = (
-        StageRun.objects.filter(state="done", finished_at__gt=timezone.now() - _RECENT, started_at__isnull=False, meeting__duration__gt=20)
+        StageRun.objects.filter(state=StageRun.State.DONE, finished_at__gt=timezone.now() - _RECENT, started_at__isnull=False, meeting__duration__gt=20)
         .annotate(rate=took)
         .values("stage")
         .annotate(mean=Avg("rate"))
         .values_list("stage", "mean")
     )
-    return {**{stage.name: stage.rate for stage in STAGES}, **{stage: rate for stage, rate in measured if rate}}
+    return {**{stage.name: stage.rate for stage in STAGES.values()}, **{stage: rate for stage, rate in measured if rate}}
 
 
 def estimate(duration: float) -> float:
     """Seconds of work on so many seconds of sound, from what stages took on this server, with what waits before it."""
     rates = _rates()
     waiting = (
-        Meeting.objects.filter(removed_at=None, stage_runs__state__in=["waiting", "running"]).distinct().prefetch_related("stage_runs")
+        Meeting.objects.filter(removed_at=None, stage_runs__state__in=OPEN).distinct().prefetch_related("stage_runs")
     )
     before = sum(work_on(meeting, rates).left or 0 for meeting in waiting.select_related("recording", "capture"))
     return before + sum(rates.values()) * duration + 0.3 * len(rates)
@@ -54,28 +70,28 @@ def work_on(meeting: Meeting, rates: dict[str, float] | None = None) -> Work:
     """The state of the work, its estimate from what stages took on this server per second of sound."""
     runs = {run.stage: run for run in meeting.stage_runs.all()}
     if not runs and hasattr(meeting, "capture"):
-        return Work("capturing", "", "being captured", 0, None, "")
+        return Work(WorkState.CAPTURING, "", "being captured", 0, None, "")
     failed = next((run for run in runs.values() if run.state == StageRun.State.FAILED), None)
     if failed:
-        return Work("failed", failed.stage, BY_NAME[failed.stage].words, 0, None, failed.message)
+        return Work(WorkState.FAILED, failed.stage, STAGES[failed.stage].words, 0, None, failed.message)
     names = [name for name in stages_of(meeting.recording) if name in runs] if hasattr(meeting, "recording") else []
     open_names = [name for name in names if runs[name].state != StageRun.State.DONE]
     if not open_names:
-        return Work("ready", "", "", 100, None, "")
+        return Work(WorkState.READY, "", "", 100, None, "")
     rates = rates or _rates()
     length = max(meeting.duration or 60.0, 1.0)
     expected = {name: rates[name] * length + 0.3 for name in names}
     left = sum(expected[name] * (1 - runs[name].progress) for name in open_names)
     current = next((name for name in open_names if runs[name].state == StageRun.State.RUNNING), open_names[0])
     waiting = runs[current].state == StageRun.State.WAITING
-    words = f"waiting for a worker ({BY_NAME[current].words} is next)" if waiting else BY_NAME[current].words
-    return Work("working", current, words, min(99, round(100 * (1 - left / sum(expected.values())))), max(1, round(left)), "")
+    words = f"waiting for a worker ({STAGES[current].words} is next)" if waiting else STAGES[current].words
+    return Work(WorkState.WORKING, current, words, min(99, round(100 * (1 - left / sum(expected.values())))), max(1, round(left)), "")
 
 
 def being_worked_on(meetings) -> list[tuple[Meeting, Work]]:
     """Of a query of meetings, those whose work is not finished, each with how it stands."""
     unfinished = (
-        meetings.filter(Q(stage_runs__state__in=["waiting", "running", "failed"]) | Q(capture__isnull=False, stage_runs=None))
+        meetings.filter(Q(stage_runs__state__in=[*OPEN, StageRun.State.FAILED]) | Q(capture__isnull=False, stage_runs=None))
         .distinct()
         .select_related("recording", "capture")
         .prefetch_related("stage_runs")

@@ -2,61 +2,57 @@
 
 from __future__ import annotations
 
+import errno
 import logging
 import time
-from contextlib import suppress
+from zoneinfo import ZoneInfo
 
+from django.conf import settings
 from django.db import InterfaceError, OperationalError, close_old_connections, transaction
+from django.db.models import F
 from django.utils import timezone
-from procrastinate import RetryStrategy
+from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
-from procrastinate.exceptions import AlreadyEnqueued
+from psycopg.errors import DiskFull
 
 from core.problems import InputProblem
-from server.events import tell
+from server.acting import lock
+from server.mail.post import post
+from server.mail.wording import Kind
 from server.meetings.models import Meeting
+from server.notify import Part, notify
 from server.pipeline.models import StageRun
-from server.pipeline.stages import BY_NAME, Stage, stages_of
+from server.pipeline.work import STAGES, Report, Stage, queue, stages_of
 
 logger = logging.getLogger("server.pipeline")
 
 # The database going away (a restart, a network) is no fault of the recording: the job waits and starts again.
 DATABASE_AWAY = (OperationalError, InterfaceError)
+MOST_ATTEMPTS = 8
+"""Times that a stage is taken up without coming to an end: what ends its worker every time is not given to a ninth."""
 _REPORT_EVERY = 0.7  # seconds
-# What a stage makes new in a meeting, for those who look at it.
-NEW_AFTER = {"assemble": ("record",), "minutes": ("minutes",), "index": ("meeting",), "tell": ("meeting",)}
 
 
-def queue(meeting: Meeting, stage: str) -> None:
-    """Queue a stage, in the transaction that is open. A stage that waits already is not queued twice."""
-    with suppress(AlreadyEnqueued), transaction.atomic():
-        run_stage.configure(queue=BY_NAME[stage].queue, lock=f"meeting-{meeting.pk}", queueing_lock=f"{stage}-{meeting.pk}").defer(
-            meeting_id=str(meeting.pk), stage=stage
-        )
-
-
-def begin(meeting: Meeting, stages: tuple[str, ...]) -> None:
-    """(Re)start the given stages of a meeting, the first of them now, in the transaction that is open."""
-    for stage in stages:
-        StageRun.objects.update_or_create(
-            meeting=meeting,
-            stage=stage,
-            defaults={"state": StageRun.State.WAITING, "progress": 0.0, "message": "", "started_at": None, "finished_at": None},
-        )
-    queue(meeting, stages[0])
-
-
-@app.task(name="stage", retry=RetryStrategy(max_attempts=8, wait=3, retry_exceptions=set(DATABASE_AWAY)))
-def run_stage(meeting_id: str, stage: str) -> None:
+@app.task(
+    name="stage", pass_context=True, retry=RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=3, retry_exceptions=set(DATABASE_AWAY))
+)
+def run_stage(context: JobContext, meeting_id: str, stage: str) -> None:
     """Do one stage of the work on a meeting. Idempotent: what is done is passed over, what was cut off goes on from its last checkpoint."""
     close_old_connections()
     try:
-        _run(meeting_id, BY_NAME[stage])
+        run(meeting_id, STAGES[stage])
+    except DATABASE_AWAY as error:
+        if context.job.attempts >= MOST_ATTEMPTS:
+            logger.exception("stage %s of meeting %s", stage, meeting_id)
+            close_old_connections()
+            fail(StageRun.objects.get(meeting=meeting_id, stage=stage), _why(STAGES[stage], error))
+        raise
     finally:
         close_old_connections()
 
 
-def _run(meeting_id: str, stage: Stage) -> None:
+def run(meeting_id: str, stage: Stage) -> None:
+    """Do a stage, here and now. Raises only what says that the database is away."""
     meeting = Meeting.objects.select_related("recording", "created_by").filter(pk=meeting_id, removed_at=None).first()
     if meeting is None:
         return
@@ -65,41 +61,57 @@ def _run(meeting_id: str, stage: Stage) -> None:
         with transaction.atomic():
             _queue_next(meeting, stage)
         return
-    run.state, run.engine, run.started_at = StageRun.State.RUNNING, stage.engine, timezone.now()
-    run.save(update_fields=["state", "engine", "started_at"])
+    StageRun.objects.filter(pk=run.pk).update(
+        state=StageRun.State.RUNNING, engine=stage.engine, started_at=timezone.now(), attempts=F("attempts") + 1
+    )
+    run.refresh_from_db()
+    if run.attempts > MOST_ATTEMPTS:
+        fail(run, f"While {stage.words}, the worker ended {MOST_ATTEMPTS} times without a word. Tell whoever runs this server.")
+        return
     try:
         result = stage.work(meeting, _reporter(run))
         with transaction.atomic():
+            lock(meeting)
             # A change that came meanwhile has asked for this stage anew. What was made of the record before it is old, and may hold what
             # has been struck since: it is let go, and the queued job does it again.
             current = StageRun.objects.select_for_update().filter(pk=run.pk, state=StageRun.State.RUNNING)
             if not current.exists():
                 return
             handed_on = stage.keep(meeting, result)
-            current.update(state=StageRun.State.DONE, progress=1.0, finished_at=timezone.now(), result=handed_on)
+            current.update(state=StageRun.State.DONE, progress=1.0, finished_at=timezone.now(), result=handed_on, attempts=0)
             _queue_next(meeting, stage)
-            tell(meeting.pk, "progress", *NEW_AFTER.get(stage.name, ()))
-    except DATABASE_AWAY:
-        raise
-    except InputProblem as problem:
-        _fail(run, str(problem))
-    except OSError as error:
+            notify(meeting.pk, Part.PROGRESS, *stage.new)
+    except DATABASE_AWAY as error:
+        if not isinstance(error.__cause__, DiskFull):
+            raise
         logger.exception("stage %s of meeting %s", stage.name, meeting_id)
-        _fail(
-            run,
-            f"While {stage.words}: {error.strerror or 'a file could not be read or written'}. The recording is kept; make room or mend the disk, then try again.",
-        )
-    except Exception:
-        logger.exception("stage %s of meeting %s", stage.name, meeting_id)
-        _fail(
-            run,
-            f"Something went wrong while {stage.words}. The recording is kept; try again, and if it fails again, tell whoever runs this server.",
-        )
+        fail(run, _why(stage, error))
+    except Exception as error:
+        if not isinstance(error, InputProblem):
+            logger.exception("stage %s of meeting %s", stage.name, meeting_id)
+        fail(run, _why(stage, error))
+
+
+def _why(stage: Stage, error: Exception) -> str:
+    """What is said of a stage that failed, and what to do."""
+    if isinstance(error, InputProblem):
+        return str(error)
+    if isinstance(error.__cause__, DiskFull) or isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
+        return f"The disk was full while {stage.words}. What was captured or given is kept; make room, then try again."
+    if isinstance(error, DATABASE_AWAY):
+        return f"The database did not answer while {stage.words}. What was captured or given is kept; try again."
+    if isinstance(error, OSError):
+        said = error.strerror or "a file could not be read or written"
+        return f"While {stage.words}: {said}. What was captured or given is kept; mend that, then try again."
+    return (
+        f"Something went wrong while {stage.words}. What was captured or given is kept; try again, and if it fails again, "
+        "tell whoever runs this server."
+    )
 
 
 def _queue_next(meeting: Meeting, stage: Stage) -> None:
     """Queue the next stage that is not done."""
-    order = list(BY_NAME)
+    order = list(STAGES)
     names = [name for name in stages_of(meeting.recording) if order.index(name) > order.index(stage.name)]
     done = set(StageRun.objects.filter(meeting=meeting, state=StageRun.State.DONE).values_list("stage", flat=True))
     following = next((name for name in names if name not in done), None)
@@ -107,7 +119,7 @@ def _queue_next(meeting: Meeting, stage: Stage) -> None:
         queue(meeting, following)
 
 
-def _reporter(run: StageRun):
+def _reporter(run: StageRun) -> Report:
     last = time.monotonic()
 
     def report(progress: float) -> None:
@@ -115,13 +127,20 @@ def _reporter(run: StageRun):
         if time.monotonic() - last >= _REPORT_EVERY:
             last = time.monotonic()
             StageRun.objects.filter(pk=run.pk).update(progress=min(progress, 1.0))
-            tell(run.meeting_id, "progress")
+            notify(run.meeting_id, Part.PROGRESS)
 
     return report
 
 
-def _fail(run: StageRun, message: str) -> None:
-    StageRun.objects.filter(pk=run.pk, state=StageRun.State.RUNNING).update(
-        state=StageRun.State.FAILED, message=message, finished_at=timezone.now()
-    )
-    tell(run.meeting_id, "progress")
+def fail(run: StageRun, message: str) -> None:
+    """A stage has come to a bad end, which is kept, and told by mail to whoever made the meeting."""
+    with transaction.atomic():
+        failed = StageRun.objects.filter(pk=run.pk, state=StageRun.State.RUNNING)
+        if not failed.update(state=StageRun.State.FAILED, message=message, finished_at=timezone.now(), attempts=0):
+            return
+        notify(run.meeting_id, Part.PROGRESS)
+        meeting = Meeting.objects.select_related("created_by", "workspace").get(pk=run.meeting_id)
+        if meeting.created_by:
+            when = f"{meeting.started_at.astimezone(ZoneInfo(meeting.time_zone)):%A %-d %B, %H:%M}"
+            link = f"{settings.BASE_URL}/meetings/{meeting.pk}"
+            post(Kind.FAILED, meeting.created_by.email, meeting=meeting, link=link, title=meeting.title, when=when, why=message)

@@ -8,7 +8,6 @@ from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja import Router, Schema
-from pydantic import Field
 
 from core.planning.airtime import DEFINITIONS, airtime
 from core.record.model import Word, timed_words
@@ -17,6 +16,7 @@ from core.record.timeline import Span
 from core.voices.naming import propose_names
 from server.accounts.current import membership_of, signed_in
 from server.audit.log import log
+from server.bounds import Name, Seconds
 from server.meetings.seen import seen
 from server.problems import Refused
 from server.record.actions.name_voice import name_voice
@@ -25,6 +25,7 @@ from server.record.keep import load_record
 from server.record.models import KnownVoice, Line, Voice
 from server.record.out import FORMS, record_file
 from server.record.steps import of_row
+from server.sharing.policy import Can, may
 from server.sharing.visibility import listed_meetings
 
 router = Router(tags=["record"], auth=signed_in)
@@ -77,7 +78,7 @@ class RecordOut(Schema):
 
 
 class VoiceNameIn(Schema):
-    name: str = Field(max_length=120)
+    name: Name
 
 
 class ProposalOut(Schema):
@@ -163,7 +164,7 @@ class LineWordsOut(Schema):
 
 
 @router.get("/{meeting_id}/record/words", response=list[LineWordsOut])
-def words_of(request: HttpRequest, meeting_id: UUID, start: float, end: float):
+def words_of(request: HttpRequest, meeting_id: UUID, start: Seconds, end: Seconds):
     """The words of the lines said between two seconds, each with its own; where they are not known, they share out the line's."""
     _, found = seen(request, meeting_id)
     if not 0 <= start < end <= start + LONGEST_WORDS:
@@ -188,8 +189,8 @@ def record_export(
     marks: bool = False,
     captions: bool = False,
     link: bool = False,
-    start: float | None = None,
-    end: float | None = None,
+    start: Seconds | None = None,
+    end: Seconds | None = None,
 ):
     """The record, or what is said between two seconds of it, as txt, md, docx, pdf, vtt, srt, rttm, csv or json."""
     membership, found = seen(request, meeting_id)
@@ -238,7 +239,7 @@ class AirtimeOut(Schema):
 
 
 @router.get("/{meeting_id}/airtime", response=AirtimeOut)
-def airtime_of(request: HttpRequest, meeting_id: UUID, start: float | None = None, end: float | None = None):
+def airtime_of(request: HttpRequest, meeting_id: UUID, start: Seconds | None = None, end: Seconds | None = None):
     """Who spoke how much, over the meeting or a part of it, and what each figure counts."""
     _, found = seen(request, meeting_id)
     air = airtime(load_record(found), _part(start, end))
@@ -311,8 +312,11 @@ def remember(request: HttpRequest, meeting_id: UUID, voice_id: int, payload: Rem
 @known_router.get("", response=list[KnownVoiceOut])
 def known(request: HttpRequest):
     """The voices this workspace knows: whose, since when, and who noted the consent. What they sound like is not told."""
-    workspace = membership_of(request).workspace
-    kept = KnownVoice.objects.filter(person__workspace=workspace).select_related("person", "consent_noted_by").order_by("person__name")
+    membership = membership_of(request)
+    kept = KnownVoice.objects.filter(person__workspace=membership.workspace)
+    if not may(membership, Can.KNOW_TEAM):
+        kept = kept.filter(person__user=membership.user)
+    kept = kept.select_related("person", "consent_noted_by").order_by("person__name")
     return [
         {
             "id": one.pk,

@@ -6,38 +6,32 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from difflib import SequenceMatcher
 
-from django.db import transaction
 from django.db.models import Max
 
 from core.record.edit import Misplaced
 from core.record.model import Word
 from core.record.spacing import words_in, written
 from server.accounts.models import Membership
-from server.audit.log import log
-from server.events import tell
+from server.acting import Act, acting
 from server.meetings.models import Meeting
-from server.pipeline.stages import AFTER_CHANGES
-from server.pipeline.tasks import begin
-from server.problems import Refused, not_allowed
+from server.notify import Part
+from server.pipeline.work import Change
+from server.problems import Refused
 from server.record.models import Edit
 from server.record.steps import take
-from server.sharing.visibility import may_change
+from server.sharing.policy import Can
 from server.words.models import WordFix
 
 _FIXED = 4  # words that are put in the place of others, up to which it is a misheard name and not another wording
 
 
 @contextmanager
-def changing(membership: Membership, meeting: Meeting) -> Iterator[None]:
-    """A transaction in which this meeting's record is changed by nobody else; what rested on it is then drawn anew."""
-    if not may_change(membership, meeting):
-        raise not_allowed("Guests read records; they do not change them.")
+def changing(membership: Membership, meeting: Meeting, verb: str = "edit record") -> Iterator[Act]:
+    """A verb that changes a record; what rested on it is then drawn anew."""
+    tells = (Part.RECORD, Part.REVIEW, Part.MEETING)
     try:
-        with transaction.atomic():
-            Meeting.objects.select_for_update().get(pk=meeting.pk)
-            yield
-            begin(meeting, AFTER_CHANGES)
-            tell(meeting.pk, "record", "review", "meeting")
+        with acting(membership, Can.CHANGE, verb, meeting, tells=tells, after=Change.RECORD) as act:
+            yield act
     except Misplaced as problem:
         raise Refused(422, str(problem)) from problem
 
@@ -54,16 +48,20 @@ def _taken(meeting: Meeting, step: dict) -> dict:
 
 def _keep(membership: Membership, meeting: Meeting, kind: str, steps: list[dict]) -> Edit:
     meeting.edits.filter(undone_at__isnull=False).update(dropped=True)
-    for step in steps:
-        if step["step"] == "line":
-            _note_fixes(membership, meeting, step)
     number = (meeting.edits.aggregate(last=Max("number"))["last"] or 0) + 1
-    log(membership.workspace, membership.user, f"edit record: {kind}", meeting, steps=len(steps))
-    return Edit.objects.create(meeting=meeting, number=number, user=membership.user, kind=kind, steps=steps)
+    edit = Edit.objects.create(meeting=meeting, number=number, user=membership.user, kind=kind, steps=steps)
+    note_fixes(membership, edit)
+    return edit
 
 
-def _note_fixes(membership: Membership, meeting: Meeting, step: dict) -> None:
-    """What was heard and what was meant: three times the same is offered for the word list."""
+def note_fixes(membership: Membership, edit: Edit) -> None:
+    """What was heard and what was meant: three times the same is offered for the word list. An edit that is taken back takes it along."""
+    for step in edit.steps:
+        if step["step"] == "line":
+            _note_fixes(membership, edit, step)
+
+
+def _note_fixes(membership: Membership, edit: Edit, step: dict) -> None:
     text, words = step["from"]
     before = [word.heard or word.text for word in map(Word.unpacked, words)] or words_in(text)
     after = words_in(step["to"][0])
@@ -73,7 +71,13 @@ def _note_fixes(membership: Membership, meeting: Meeting, step: dict) -> None:
             if not heard or not meant:
                 continue
             WordFix.objects.create(
-                workspace=membership.workspace, meeting=meeting, line=step["line"], heard=heard, meant=meant, user=membership.user
+                workspace=membership.workspace,
+                meeting=edit.meeting,
+                edit=edit.number,
+                line=step["line"],
+                heard=heard,
+                meant=meant,
+                user=membership.user,
             )
 
 

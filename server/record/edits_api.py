@@ -10,6 +10,7 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from server.accounts.current import signed_in
+from server.bounds import Name, Number
 from server.meetings.seen import seen
 from server.problems import Refused
 from server.record.actions import edit_record
@@ -24,22 +25,22 @@ class EditIn(Schema):
 
 
 class GiveIn(Schema):
-    turns: list[int] = Field(min_length=1, max_length=5000)
-    name: str = Field(max_length=120)
+    turns: list[Number] = Field(min_length=1, max_length=5000)
+    name: Name
 
 
 class SplitIn(Schema):
-    line: int
-    word: int = Field(0, ge=0)
-    name: str = Field("", max_length=120)
+    line: Number
+    word: Number = 0
+    name: Name = ""
 
 
 class JoinIn(Schema):
-    turn: int
+    turn: Number
 
 
 class MergeIn(Schema):
-    into: int
+    into: Number
 
 
 class ReplaceIn(Schema):
@@ -47,7 +48,7 @@ class ReplaceIn(Schema):
     by: str = Field("", max_length=200)
     whole_words: bool = True
     match_case: bool = False
-    places: list[tuple[int, int]] | None = None
+    places: list[tuple[Number, Number]] | None = Field(None, max_length=20_000)
 
 
 class ChangedLineOut(Schema):

@@ -8,14 +8,16 @@ from dataclasses import replace
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
-from django.db.models import Prefetch, QuerySet
+from django.db.models import Model, Prefetch, QuerySet
 
 from core.record import model
 from core.record.timeline import Span
+from core.text import folded
+from server.meetings.actions.people import find_people
 from server.meetings.models import Attendee, Meeting, Person
-from server.minutes.models import Finding, MinutesLine
 from server.record.actions.remember_voice import recognise
 from server.record.models import Line, Turn, Voice
+from server.record.resting import all_resting
 
 
 def keep_record(meeting: Meeting, record: model.Record, embeddings: dict[str, list[float]]) -> None:
@@ -28,13 +30,13 @@ def keep_record(meeting: Meeting, record: model.Record, embeddings: dict[str, li
     rested = _rested(meeting)
     Turn.objects.filter(meeting=meeting).delete()
     Voice.objects.filter(meeting=meeting).delete()
-    people = {person.name.casefold(): person for person in Person.objects.filter(workspace=meeting.workspace_id)}
+    people = {person.folded: person for person in Person.objects.filter(workspace=meeting.workspace_id)}
     voices = {}
     recognised = recognise(meeting.workspace_id, embeddings)
     for label in record.speakers:
-        person = people.get(label.casefold()) or _named_before([turn for turn in record.turns if turn.speaker == label], named)
+        person = people.get(folded(label)) or _named_before([turn for turn in record.turns if turn.speaker == label], named)
         if person is None and not embeddings and not _is_label(label):
-            person = Person.objects.create(workspace_id=meeting.workspace_id, name=label[:120])
+            [person] = find_people(meeting.workspace, [label])
         if person:
             Attendee.objects.get_or_create(meeting=meeting, person=person)
         by_voice = person is None and label in recognised
@@ -93,16 +95,14 @@ def _named_before(turns: list[model.Turn], named: list[tuple[Person, Span]]) -> 
     return person if seconds >= 0.5 * sum(turn.end - turn.start for turn in turns) else None
 
 
-def _rested(meeting: Meeting) -> list[tuple[Finding | MinutesLine, list[Span]]]:
-    """Findings and lines of the minutes, each with the times of the lines it rests on; one jotted down rests on what was being said."""
-    kept = [*Finding.objects.filter(meeting=meeting), *MinutesLine.objects.filter(meeting=meeting).select_related("finding")]
+def _rested(meeting: Meeting) -> list[tuple[Model, list[Span]]]:
+    """What rests on lines, each with the times of these; what was jotted down, on what was being said."""
     rested = []
-    for one in kept:
-        spans = [Span(start, end) for start, end in one.lines.values_list("start", "end")]
-        jotted = one if isinstance(one, Finding) else one.finding
-        if not spans and jotted and jotted.jotted_by_id:
-            spans = [Span(max(0.0, jotted.start - _JOTTING), jotted.start)]
-        rested.append((one, spans))
+    for one in all_resting(meeting):
+        spans = [Span(start, end) for start, end in one.row.lines.values_list("start", "end")]
+        if not spans and one.jotted is not None:
+            spans = [Span(max(0.0, one.jotted - _JOTTING), one.jotted)]
+        rested.append((one.row, spans))
     return rested
 
 
@@ -117,7 +117,7 @@ def spoken(meeting: Meeting) -> list[tuple[int, Span]]:
     return [(key, Span(start, end)) for key, start, end in Line.objects.filter(meeting=meeting).values_list("pk", "start", "end")]
 
 
-def _rest_again(meeting: Meeting, rested: list[tuple[Finding | MinutesLine, list[Span]]]) -> None:
+def _rest_again(meeting: Meeting, rested: list[tuple[Model, list[Span]]]) -> None:
     said = spoken(meeting)
     for one, spans in rested:
         one.lines.set(resting_on(spans, said))

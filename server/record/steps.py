@@ -48,7 +48,7 @@ def line_of(meeting: Meeting, number: int, before: str | None = None) -> Line:
 
     Raises Refused where there is no such line, or where it says something else by now.
     """
-    line = Line.objects.select_for_update().select_related("turn").filter(meeting=meeting, number=number).first()
+    line = Line.objects.select_for_update(of=("self",)).select_related("turn").filter(meeting=meeting, number=number).first()
     if line is None:
         raise Refused(404, "There is no such line in this record.")
     if before is not None and line.text != before:

@@ -10,9 +10,10 @@ from pydantic import Field
 
 from core.record.timeline import Span
 from server.accounts.current import signed_in
+from server.bounds import Number, Seconds
 from server.meetings.seen import seen
-from server.minutes.models import Finding
 from server.record.actions import strike as act
+from server.record.purging import Resting
 
 router = Router(tags=["record"], auth=signed_in)
 
@@ -20,11 +21,11 @@ router = Router(tags=["record"], auth=signed_in)
 class ChosenIn(Schema):
     """Words, from one to another: (number of a line, index of a word or -1 for its last); or seconds; or all of a voice."""
 
-    first: tuple[int, int] | None = None
-    last: tuple[int, int] | None = None
-    start: float | None = None
-    end: float | None = None
-    voice: int | None = None
+    first: tuple[Number, int] | None = None
+    last: tuple[Number, int] | None = None
+    start: Seconds | None = None
+    end: Seconds | None = None
+    voice: Number | None = None
 
     def chosen(self) -> act.Chosen:
         """The same for the action."""
@@ -59,10 +60,8 @@ class StrikeOut(Schema):
     seconds: float
 
 
-def _resting(row) -> dict:
-    if isinstance(row, Finding):
-        return {"kind": row.kind, "text": row.text, "hand": None}
-    return {"kind": "minutes", "text": row.text, "hand": row.hand_initials or None}
+def _resting(one: Resting) -> dict:
+    return {"kind": one.kind, "text": one.text, "hand": one.initials or None}
 
 
 @router.post("/{meeting_id}/strike/preview", response=PreviewOut)
@@ -75,8 +74,8 @@ def preview(request: HttpRequest, meeting_id: UUID, payload: ChosenIn):
         "words": would.cut.words,
         "seconds": min(would.cut.seconds, found.duration),
         "files": bool(found.recording.original),
-        "drawn": [_resting(row) for row in would.rests.drawn],
-        "own": [_resting(row) for row in would.rests.own],
+        "drawn": [_resting(one) for one in would.rests.drawn],
+        "own": [_resting(one) for one in would.rests.own],
         "counts": dict(would.rests.counts),
     }
 

@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from django.db.models import Exists, OuterRef, Q, QuerySet
 
-from server.accounts.models import Membership, Role
-from server.meetings.models import Attendee, Meeting, Place, Visibility
+from server.accounts.models import Membership
+from server.meetings.models import Meeting, Place, Reader, Visibility
+from server.sharing.policy import Can, may
 
 
 def visible_meetings(membership: Membership, *, removed: bool = False) -> QuerySet[Meeting]:
-    """The meetings a member may see: their own; those of people who were there, when they were; the workspace's.
+    """The meetings a member may see: their own; those into which they were let by name; those of the workspace, if their role sees these.
 
-    A guest sees only meetings at which they were present and that are not somebody's own.
+    Nothing else gives access: not to have been there, not to be named in one, not to have an action in it.
     removed: those taken out of the library (and still to be had back) instead of those in it.
     """
-    was_there = Exists(Attendee.objects.filter(meeting=OuterRef("pk"), person__user=membership.user_id))
-    rule = Q(created_by=membership.user_id) | Q(was_there, visibility__in=[Visibility.PRESENT, Visibility.WORKSPACE])
-    if membership.role != Role.GUEST:
+    let_in = Exists(Reader.objects.filter(meeting=OuterRef("pk"), user=membership.user_id))
+    rule = Q(created_by=membership.user_id) | Q(let_in, visibility__in=[Visibility.NAMED, Visibility.WORKSPACE])
+    if may(membership, Can.SEE_SHARED):
         rule |= Q(visibility=Visibility.WORKSPACE)
     return Meeting.objects.filter(rule, workspace=membership.workspace_id, removed_at__isnull=not removed)
 
@@ -26,11 +29,15 @@ def listed_meetings(membership: Membership) -> QuerySet[Meeting]:
     return visible_meetings(membership).exclude(place=Place.REHEARSAL)
 
 
-def may_change(membership: Membership, meeting: Meeting) -> bool:
-    """May they change a meeting that they see: its record, minutes, people?"""
-    return membership.writes
-
-
-def may_govern(membership: Membership, meeting: Meeting) -> bool:
-    """May they set who sees it, and take it out: whoever made it, and those who run the workspace."""
-    return membership.writes and (meeting.created_by_id == membership.user_id or membership.manages)
+def seen_by(workspace_id: int, maker_id: int | None, visibility: str, readers: Iterable[int]) -> list[Membership]:
+    """The same rule the other way round: the members who see a meeting that has this maker, visibility and these readers (keys of users)."""
+    let_in = set(readers) if visibility != Visibility.MINE else set()
+    members = Membership.objects.filter(workspace=workspace_id).select_related("user", "workspace").order_by("user__name", "user__email")
+    return [
+        one
+        for one in members
+        if one.user_id == maker_id
+        or one.user_id in let_in
+        or visibility == Visibility.WORKSPACE
+        and may(one, Can.SEE_SHARED)
+    ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from typing import Annotated
 from uuid import UUID
 
 from django.http import HttpRequest
@@ -10,11 +11,13 @@ from pydantic import Field
 
 from core.record.review import doubts
 from server.accounts.current import membership_of, signed_in
+from server.bounds import Name, Number, Prose
 from server.meetings.seen import seen
 from server.problems import Refused
+from server.record.actions.fix_words import confirm_words, fix_words, take_back
 from server.record.keep import load_record
 from server.record.models import Line
-from server.words.actions.fix_words import confirm_words, fix_words, take_back
+from server.sharing.policy import Can, require
 from server.words.actions.list_term import decline_offer, list_term, unlist_term
 from server.words.models import ListedTerm
 from server.words.queries import offers
@@ -24,9 +27,9 @@ record_router = Router(tags=["words"], auth=signed_in)
 
 
 class TermIn(Schema):
-    text: str = Field(max_length=80)
-    sounds: list[str] = Field([], max_length=10)
-    mistaken: list[str] = Field([], max_length=20)
+    text: Annotated[Name, Field(max_length=80)]
+    sounds: list[Name] = Field([], max_length=10)
+    mistaken: list[Name] = Field([], max_length=20)
 
 
 class TermOut(TermIn):
@@ -45,13 +48,13 @@ class WordsOut(Schema):
 
 
 class DeclineIn(Schema):
-    heard: str
-    meant: str
+    heard: Prose
+    meant: Prose
 
 
 class FixIn(Schema):
-    first: int = Field(ge=0)
-    last: int = Field(ge=0)
+    first: Number
+    last: Number
     text: str = Field(max_length=500)
     before: str = Field(max_length=2000)
 
@@ -78,8 +81,9 @@ class DoubtOut(Schema):
 @router.get("", response=WordsOut)
 def words(request: HttpRequest):
     """The workspace's words, and what is offered for the list."""
-    workspace = membership_of(request).workspace
-    return {"terms": list(ListedTerm.objects.filter(workspace=workspace)), "offers": offers(workspace)}
+    membership = membership_of(request)
+    require(membership, Can.KNOW_TEAM)
+    return {"terms": list(ListedTerm.objects.filter(workspace=membership.workspace)), "offers": offers(membership)}
 
 
 @router.post("", response={201: TermOut})

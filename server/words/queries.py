@@ -5,8 +5,11 @@ from __future__ import annotations
 from django.db.models import Count
 
 from core.speech.word_list import Term, is_jargon
-from server.accounts.models import Workspace
+from core.text import folded
+from server.accounts.models import Membership
 from server.meetings.models import Meeting
+from server.sharing.policy import Can, may
+from server.sharing.visibility import visible_meetings
 from server.words.models import DeclinedOffer, ListedTerm, WordFix
 
 OFFERED_AFTER = 3
@@ -31,15 +34,17 @@ def expected(meeting: Meeting) -> list[str]:
     return [term.text for term in word_list(meeting)[:_MOST_EXPECTED]]
 
 
-def offers(workspace: Workspace) -> list[dict]:
-    """What people put right again and again, and is not on the list yet: {"heard", "meant", "times"}."""
-    listed = {text.casefold() for text in ListedTerm.objects.filter(workspace=workspace).values_list("text", flat=True)}
+def offers(membership: Membership) -> list[dict]:
+    """What was put right again and again in meetings that a member sees, and is not on the list yet: {"heard", "meant", "times"}."""
+    if not may(membership, Can.ARRANGE):
+        return []
+    workspace = membership.workspace
+    listed = set(ListedTerm.objects.filter(workspace=workspace).values_list("folded", flat=True))
     declined = set(DeclinedOffer.objects.filter(workspace=workspace).values_list("heard", "meant"))
-    often = (
-        WordFix.objects.filter(workspace=workspace).values("heard", "meant").annotate(times=Count("id")).filter(times__gte=OFFERED_AFTER)
-    )
+    fixes = WordFix.objects.filter(meeting__in=visible_meetings(membership))
+    often = fixes.values("heard", "meant").annotate(times=Count("id")).filter(times__gte=OFFERED_AFTER)
     return [
         row
         for row in often.order_by("-times", "meant")
-        if row["meant"].casefold() not in listed and (row["heard"], row["meant"]) not in declined
+        if folded(row["meant"]) not in listed and (row["heard"], row["meant"]) not in declined
     ]

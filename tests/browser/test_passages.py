@@ -142,7 +142,7 @@ def test_an_excerpt_is_shared_with_a_colleague_who_cannot_open_the_rest(demo_hou
     other.goto(f"{demo_house.url}/meetings/{meeting}")
     expect(other.get_by_text("There is no such meeting, or it is not shared with you.")).to_be_visible()
     demo_house.python(f"from server.meetings.models import Meeting; Meeting.objects.filter(pk='{meeting}').update(visibility='workspace')")
-    page.get_by_label("Title of the reel").fill("Of the week")
+    page.get_by_label("Title of the sequence").fill("Of the week")
     page.get_by_role("button", name="Make it").click()
     page.goto(f"{demo_house.url}/excerpts")
     page.get_by_role("link", name=re.compile("Of the week")).click()

@@ -20,11 +20,11 @@ def talk_of_palms(demo_house):
     meeting = client.give(ROOT / "demo/transcripts/03-works-meeting-signs.vtt", title="Signs again", again=True, visibility="workspace")
     demo_house.python(f"""
 from server.meetings.models import Meeting
-from server.pipeline.stages import BY_NAME, stages_of
-from server.pipeline.tasks import _run
+from server.pipeline.work import STAGES, begin, stages_of
+from server.pipeline.tasks import run
 meeting = Meeting.objects.select_related("recording").get(pk="{meeting}")
 for name in stages_of(meeting.recording):
-    _run(str(meeting.pk), BY_NAME[name])
+    run(str(meeting.pk), STAGES[name])
 """)
     return f"/meetings/{meeting}"
 

@@ -5,8 +5,10 @@ import os
 from collections.abc import Sequence
 from datetime import UTC, datetime
 from itertools import pairwise
+from types import SimpleNamespace
 
 import pytest
+from django.core import mail
 from django.test import Client
 
 from core.reading import AgendaPoint, Encoder, Reading, wording
@@ -15,12 +17,14 @@ from core.reading.chapters import Chapter
 from core.reading.due import find_due
 from core.reading.gist import write_gist
 from core.record.model import Record
-from server.accounts.actions.accept import link_person
 from server.accounts.models import Membership, User, Workspace
 from server.capture.actions.take_upload import Given, create_meeting, keep_file
-from server.meetings.models import Meeting
-from server.pipeline.stages import BY_NAME, stages_of
-from server.pipeline.tasks import _run, begin
+from server.mail.models import Letter
+from server.mail.post import send_letter
+from server.meetings.actions.people import link_person
+from server.meetings.models import Meeting, Reader
+from server.pipeline.tasks import run
+from server.pipeline.work import STAGES, begin, stages_of
 
 # Playwright's loop, left running by browser tests, must not make Django refuse plain calls.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
@@ -62,7 +66,7 @@ def drawn(record: Record, encoder: Encoder, agenda: Sequence[AgendaPoint] = (), 
 
 @pytest.fixture(autouse=True)
 def reader(monkeypatch):
-    monkeypatch.setattr("server.pipeline.stages.read", drawn)
+    monkeypatch.setattr("server.stages.read.read", drawn)
 
 
 @pytest.fixture
@@ -135,7 +139,19 @@ def make_meeting(tmp_path, settings):
     return make
 
 
+def let_in(meeting: Meeting, membership: Membership) -> None:
+    """The member may see the meeting by name."""
+    Reader.objects.create(meeting=meeting, user=membership.user)
+
+
+def delivered() -> list:
+    """The mail that has gone out, after what waits has been sent as the worker sends it."""
+    for letter in Letter.objects.filter(state=Letter.State.WAITING).order_by("id"):
+        send_letter.func(SimpleNamespace(job=SimpleNamespace(attempts=0)), letter.pk)
+    return mail.outbox
+
+
 def run_stages(meeting: Meeting, *names: str) -> None:
     """What a worker would do, in order."""
     for name in names or stages_of(meeting.recording):
-        _run(str(meeting.pk), BY_NAME[name])
+        run(str(meeting.pk), STAGES[name])

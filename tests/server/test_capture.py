@@ -21,7 +21,7 @@ from server.capture.actions.keep_chunk import keep_chunk
 from server.capture.actions.keep_picture import keep_picture
 from server.capture.actions.open_stretch import open_stretch
 from server.capture.actions.stop_capture import stop_capture
-from server.capture.actions.strike_back import Part, strike_back
+from server.capture.actions.strike_back import Piece, strike_back
 from server.capture.actions.take_upload import Given
 from server.capture.models import Capture, Chunk
 from server.capture.queries import gaps_of, pictures_of, state_of
@@ -121,7 +121,7 @@ class Line(RuleBasedStateMachine):
         for begins, length in passages:
             first, end = int(whole * begins), int(whole * (begins + (1 - begins) * length))
             if end > first:
-                strike_back(self.member, self.capture, [Part(number, first, end)])
+                strike_back(self.member, self.capture, [Piece(number, first, end)])
                 self.struck[number] |= set(range(first, end))
 
     @invariant()
@@ -264,7 +264,7 @@ def test_a_struck_passage_leaves_the_live_record(maren):
     capture.lines.create(number=1, start=0.0, end=1.5, text="This stays.", settled=True)
     capture.lines.create(number=2, start=1.8, end=3.5, text="This goes.", settled=True)
     capture.meeting.marks.create(kind="Important", start=2.5, end=3.0)
-    assert strike_back(maren, capture, [Part(0, 2 * CAPTURE_RATE, 4 * CAPTURE_RATE)]) == 2.0
+    assert strike_back(maren, capture, [Piece(0, 2 * CAPTURE_RATE, 4 * CAPTURE_RATE)]) == 2.0
     assert [line.text for line in capture.lines.all()] == ["This stays."] and not capture.meeting.marks.exists()
     left = b"".join(bytes(data) for data in Chunk.objects.order_by("number").values_list("data", flat=True))
     assert left == noise(0, CHUNK, 1) + noise(1, CHUNK, 1)
@@ -283,7 +283,7 @@ def test_pictures_of_a_screen_stand_where_the_sound_stands(maren, tmp_path, sett
         keep_picture(maren.user, capture, 0, 5, b"GIF89a", digest(b"GIF89a"))
     assert [start for _, start in pictures_of(capture)] == [0.0, 2.0, 4.0]
     with django_capture_on_commit_callbacks(execute=True):
-        strike_back(maren, capture, [Part(0, CAPTURE_RATE, 3 * CAPTURE_RATE)])
+        strike_back(maren, capture, [Piece(0, CAPTURE_RATE, 3 * CAPTURE_RATE)])
     late = b"\xff\xd8\xfflate"
     keep_picture(maren.user, capture, 0, 2 * CAPTURE_RATE + 7, late, digest(late))
     assert [start for _, start in pictures_of(capture)] == [0.0, 2.0]

@@ -5,10 +5,10 @@ import pytest
 from server.meetings.models import Meeting
 from server.minutes.models import Finding
 from server.pipeline.models import StageRun
-from server.pipeline.stages import AFTER_CHANGES
+from server.pipeline.work import Change, stages_after
 from server.record.models import Line, Turn
 from server.words.models import WordFix
-from tests.server.conftest import run_stages
+from tests.server.conftest import let_in, run_stages
 
 
 @pytest.fixture
@@ -103,8 +103,8 @@ def test_what_rested_on_changed_lines_is_drawn_anew_and_human_lines_stand(do, lo
     do("post", "minutes/lines", {"section": "actions", "text": "Idris brings the drill.", "lines": [5]})
     do("put", "lines/5", {"text": "I'll order a new hinge by Thursday.", "before": "I'll order a new lock by Friday."})
     assert do("get", "progress").json()["state"] == "working"
-    StageRun.objects.filter(meeting=locks, stage__in=AFTER_CHANGES).update(state="waiting")
-    run_stages(locks, *AFTER_CHANGES)
+    StageRun.objects.filter(meeting=locks, stage__in=stages_after(locks.recording, Change.RECORD)).update(state="waiting")
+    run_stages(locks, *stages_after(locks.recording, Change.RECORD))
     action = Finding.objects.get(meeting=locks, kind="action")
     assert "hinge" in action.text and str(action.due) == "2026-03-05"
     shown = [line["text"] for line in do("get", "minutes").json()["lines"] if line["section"] == "actions"]
@@ -151,7 +151,8 @@ def test_the_same_put_right_three_times_is_offered_for_the_list(do, locks, maren
 
 
 def test_guests_change_no_record(member, caller, locks):
-    guest = caller(member("Gwen Castellow", "guest"))
-    locks.attendees.create(person=Meeting.objects.get(pk=locks.pk).workspace.people.get(name="Gwen Castellow"))
+    gwen = member("Gwen Castellow", "guest")
+    guest = caller(gwen)
+    let_in(locks, gwen)
     for method, path, data in EDITS.values():
         assert guest(method, f"/api/meetings/{locks.pk}/{path}", data).status_code == 403

@@ -16,13 +16,13 @@ def test_a_stream_that_opens_is_told_of_the_last_moments_of_its_meeting_only(mon
         hub._hand_out("meeting", ["minutes"])
         hub._hand_out("another", ["record"])
         monkeypatch.setattr(events, "_LATELY", 0.2)
-        first = hub.join("meeting")
+        first = hub.join("meeting", "session")
         hub._hand_out("meeting", ["notes"])
         told = [first.get_nowait(), first.get_nowait()]
         assert first.empty()
-        hub.leave("meeting", first)
+        hub.leave("meeting", "session", first)
         await asyncio.sleep(0.3)
-        assert hub.join("meeting").empty()
+        assert hub.join("meeting", "session").empty()
         return told
 
     # In a thread of its own: where browser tests ran before, this one's event loop is still theirs.

@@ -11,6 +11,7 @@ import pytest
 
 from core.media.chunks import CAPTURE_RATE, read_flac
 from server.meetings.models import Meeting
+from server.pipeline.work import Change, begin, stages_after
 from tests.server.conftest import run_stages
 from tests.sounds import write_wav
 
@@ -82,11 +83,9 @@ def test_several_files_of_one_meeting(maren, caller, give, tmp_path, together):
 def test_a_part_that_is_no_sound_is_named(maren, caller, give, tmp_path):
     call = caller(maren)
     first, second = give(call, "a.wav", tone(tmp_path, "a.wav", 440, 1.0)), give(call, "b.mp3", b"no sound at all" * 99)
-    meeting = call(
-        "post", "/api/meetings", {"upload": first, "more": [second], "title": "Two", "started_at": "2026-03-03T09:30:00Z"}
-    ).json()["id"]
-    run_stages(Meeting.objects.get(pk=meeting), "gather")
-    assert call("get", f"/api/meetings/{meeting}/progress").json()["message"].startswith("b.mp3: This is not a sound or video file")
+    refused = call("post", "/api/meetings", {"upload": first, "more": [second], "title": "Two", "started_at": "2026-03-03T09:30:00Z"})
+    assert refused.status_code == 422 and refused.json()["detail"].startswith("b.mp3: This is not a sound or video file")
+    assert not Meeting.objects.exists(), "what cannot be used becomes no meeting"
     text = give(call, "talk.vtt", b"WEBVTT\n\n00:01.000 --> 00:02.000\nHello.\n")
     mixed = call(
         "post",
@@ -159,11 +158,8 @@ def test_marks_and_jotted_actions(maren, caller, make_meeting):
 
 
 def run_again(meeting: Meeting) -> None:
-    from server.pipeline.stages import AFTER_CHANGES
-    from server.pipeline.tasks import begin
-
-    begin(meeting, AFTER_CHANGES)
-    run_stages(meeting, *AFTER_CHANGES)
+    begin(meeting, stages_after(meeting.recording, Change.RECORD))
+    run_stages(meeting, *stages_after(meeting.recording, Change.RECORD))
 
 
 def test_an_agenda_runs_along_and_is_kept_for_next_time(maren, caller, make_meeting):

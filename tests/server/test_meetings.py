@@ -13,8 +13,7 @@ from server.capture.models import Recording, Upload
 from server.meetings.models import Meeting
 from server.minutes.models import Finding, MinutesLine
 from server.pipeline.models import StageRun
-from server.pipeline.stages import AFTER_CHANGES
-from server.pipeline.tasks import begin
+from server.pipeline.work import Change, begin, stages_after
 from server.record.models import Line
 from server.urls import api
 from tests.server.conftest import TALK, drawn, run_stages
@@ -131,11 +130,11 @@ def test_naming_a_voice_renames_it_everywhere_and_lines_by_hand_stand(maren, cal
     call, at = caller(maren), f"/api/meetings/{meeting.pk}"
     own = call("post", at + "/minutes/lines", {"section": "actions", "text": "Ring the locksmith", "lines": [5]}).json()
     drawn = next(line for line in call("get", at + "/minutes").json()["lines"] if line["section"] == "decisions")
-    call("patch", f"/api/minutes/lines/{drawn['id']}", {"text": "The boiler door gets a new lock"})
+    call("patch", f"/api/minutes/lines/{drawn['id']}", {"text": "The boiler door gets a new lock", "before": drawn["text"]})
     voice = next(one for one in call("get", at).json()["voices"] if one["label"] == "B")
     assert voice["name"] == "Voice B"
     call("post", at + f"/voices/{voice['id']}/name", {"name": "Idris Quaye"})
-    run_stages(meeting, *AFTER_CHANGES)
+    run_stages(meeting, *stages_after(meeting.recording, Change.RECORD))
     after = call("get", at + "/minutes").json()["lines"]
     assert "Idris to order a new lock by Friday" in [line["text"] for line in after]
     by_hand = {line["id"]: (line["text"], line["hand"]) for line in after if line["hand"]}
@@ -148,8 +147,8 @@ def test_a_line_taken_out_stays_out_and_comes_back(maren, caller, make_meeting):
     call = caller(maren)
     line = MinutesLine.objects.get(meeting=meeting, section="actions")
     assert call("delete", f"/api/minutes/lines/{line.pk}").json()["removed"]
-    StageRun.objects.filter(meeting=meeting, stage__in=AFTER_CHANGES).update(state="waiting")
-    run_stages(meeting, *AFTER_CHANGES)
+    StageRun.objects.filter(meeting=meeting, stage__in=stages_after(meeting.recording, Change.RECORD)).update(state="waiting")
+    run_stages(meeting, *stages_after(meeting.recording, Change.RECORD))
     assert MinutesLine.objects.filter(meeting=meeting, section="actions", removed_at=None).count() == 0
     assert call("post", f"/api/minutes/lines/{line.pk}/restore").json()["removed"] is False
 
@@ -162,8 +161,8 @@ def test_what_a_person_says_of_a_finding_outlives_a_new_reading(maren, caller, m
     decision = Finding.objects.get(meeting=meeting, kind="decision")
     Finding.objects.filter(pk=decision.pk).update(status="proposed")
     call("patch", f"/api/minutes/findings/{decision.pk}", {"dismissed": True})
-    StageRun.objects.filter(meeting=meeting, stage__in=AFTER_CHANGES).update(state="waiting")
-    run_stages(meeting, *AFTER_CHANGES)
+    StageRun.objects.filter(meeting=meeting, stage__in=stages_after(meeting.recording, Change.RECORD)).update(state="waiting")
+    run_stages(meeting, *stages_after(meeting.recording, Change.RECORD))
     assert (
         Finding.objects.get(meeting=meeting, kind="action").done_at
         and Finding.objects.get(meeting=meeting, kind="decision").status == "dismissed"
@@ -208,7 +207,7 @@ def test_a_failed_stage_says_why_keeps_the_file_and_can_be_tried_again(maren, ca
         def fall_over(path):
             raise InputProblem("The times in line 7 cannot be read.")
 
-        broken.setattr("server.pipeline.stages.read_record", fall_over)
+        broken.setattr("server.stages.assemble.read_record", fall_over)
         run_stages(meeting, "assemble")
     call = caller(maren)
     work = call("get", f"/api/meetings/{meeting.pk}/progress").json()
@@ -229,18 +228,18 @@ def test_stages_are_idempotent(maren, make_meeting):
 
 def test_a_change_in_the_middle_of_a_stage_has_it_done_again(maren, caller, make_meeting, monkeypatch):
     meeting = make_meeting(maren, text=TALK.replace("Idris Quaye", "B"))
-    begin(meeting, AFTER_CHANGES)
+    begin(meeting, stages_after(meeting.recording, Change.RECORD))
     voice = meeting.voices.get(label="B")
 
     def read_while_somebody_names_the_voice(record, encoder, agenda, report):
-        monkeypatch.setattr("server.pipeline.stages.read", drawn)
+        monkeypatch.setattr("server.stages.read.read", drawn)
         caller(maren)("post", f"/api/meetings/{meeting.pk}/voices/{voice.pk}/name", {"name": "Idris Quaye"})
         return drawn(record, encoder)
 
-    monkeypatch.setattr("server.pipeline.stages.read", read_while_somebody_names_the_voice)
+    monkeypatch.setattr("server.stages.read.read", read_while_somebody_names_the_voice)
     run_stages(meeting, "read")
     assert StageRun.objects.get(meeting=meeting, stage="read").state == "waiting"
-    run_stages(meeting, *AFTER_CHANGES)
+    run_stages(meeting, *stages_after(meeting.recording, Change.RECORD))
     assert Finding.objects.get(meeting=meeting, kind="action").owner_name == "Idris Quaye"
 
 
@@ -267,7 +266,7 @@ def test_a_meeting_taken_out_is_nowhere_and_can_be_put_back(maren, caller, make_
 def test_another_date_moves_what_was_due_by_friday(maren, caller, make_meeting):
     meeting = make_meeting(maren)
     caller(maren)("patch", f"/api/meetings/{meeting.pk}", {"started_at": datetime(2026, 3, 10, 9, 30, tzinfo=UTC).isoformat()})
-    run_stages(meeting, *AFTER_CHANGES)
+    run_stages(meeting, *stages_after(meeting.recording, Change.RECORD))
     assert str(Finding.objects.get(meeting=meeting, kind="action").due) == "2026-03-13"
 
 

@@ -5,7 +5,6 @@ import io
 import docx
 import numpy as np
 import pytest
-from django.core import mail
 from pypdf import PdfReader
 
 from core.reading import Turns
@@ -15,8 +14,8 @@ from server.minutes.keep import load_turns
 from server.minutes.models import Finding, Judgement, MinutesLine, TurnReading
 from server.minutes.queries import template_of
 from server.pipeline.models import StageRun
-from server.pipeline.stages import AFTER_CHANGES
-from tests.server.conftest import TALK, drawn, run_stages
+from server.pipeline.work import Change, stages_after
+from tests.server.conftest import TALK, delivered, drawn, let_in, run_stages
 
 
 @pytest.fixture
@@ -46,7 +45,7 @@ def test_human_lines_and_confirmations_stand_when_the_minutes_are_drawn_anew(cal
     own = call("post", f"{at}/lines", {"section": "decisions", "text": "Nobody is blamed.", "lines": [1]}).json()["id"]
     question, action, decision = (line_of(locks, section) for section in ("questions", "actions", "decisions"))
     assert call("patch", f"/api/minutes/lines/{question.pk}", {"confirmed": True}).json()["confirmed"] == "MT"
-    assert call("patch", f"/api/minutes/lines/{action.pk}", {"text": "Idris orders the lock."}).json()["hand"] == "MT"
+    assert call("patch", f"/api/minutes/lines/{action.pk}", {"text": "Idris orders the lock.", "before": action.text}).json()["hand"] == "MT"
     assert call("patch", f"/api/minutes/lines/{decision.pk}", {"section": "questions", "position": 0}).json()["section"] == "questions"
     before = texts(call, locks)
     looked = call("post", f"{at}/draw", {"template": "supplier", "preview": True}).json()
@@ -57,8 +56,8 @@ def test_human_lines_and_confirmations_stand_when_the_minutes_are_drawn_anew(cal
     assert after["actions"] == ["Idris orders the lock."] and "Nobody is blamed." in after["decisions"]
     assert after["questions"][0] == decision.text and question.text in after["questions"] and decision.text not in after["decisions"]
     assert MinutesLine.objects.filter(pk__in=[own, question.pk, action.pk, decision.pk]).count() == 4
-    StageRun.objects.filter(meeting=locks, stage__in=AFTER_CHANGES).update(state="waiting")
-    run_stages(locks, *AFTER_CHANGES)
+    StageRun.objects.filter(meeting=locks, stage__in=stages_after(locks.recording, Change.RECORD)).update(state="waiting")
+    run_stages(locks, *stages_after(locks.recording, Change.RECORD))
     assert texts(call, locks) == after
 
 
@@ -90,7 +89,7 @@ def test_what_took_the_place_of_a_decision_names_it(maren, call, make_meeting, m
         first = replace(question, kind="decision", status="superseded", text="Leave the lock")
         return replace(reading, findings=(*reading.findings, first), replaced=((first, decision),))
 
-    monkeypatch.setattr("server.pipeline.stages.read", changed)
+    monkeypatch.setattr("server.stages.read.read", changed)
     meeting = make_meeting(maren)
     shown = call("get", f"/api/meetings/{meeting.pk}/minutes").json()
     [decision] = [line for line in shown["lines"] if line["section"] == "decisions"]
@@ -108,8 +107,9 @@ def test_answers_to_what_is_proposed_are_kept_as_evidence(call, locks):
 
 
 def test_guests_read_and_change_nothing(member, caller, locks):
-    guest = caller(member("Gwen Castellow", "guest"))
-    locks.attendees.create(person=Person.objects.get(name="Gwen Castellow"))
+    gwen = member("Gwen Castellow", "guest")
+    guest = caller(gwen)
+    let_in(locks, gwen)
     at = f"/api/meetings/{locks.pk}"
     assert guest("get", f"{at}/minutes").status_code == 200
     line = line_of(locks, "decisions").pk
@@ -138,14 +138,14 @@ def test_a_mail_is_drafted_and_sent_to_each_by_itself(call, locks):
     idris = Person.objects.get(name="Idris Quaye")
     at = f"/api/meetings/{locks.pk}/mail"
     chosen = [line_of(locks, "decisions").pk, line_of(locks, "actions").pk]
-    mail.outbox.clear()  # of the mail that says that the meeting is ready
+    delivered().clear()  # of the mail that says that the meeting is ready
     draft = call("post", f"{at}/draft", {"lines": chosen, "people": [idris.pk], "tone": "formal"}).json()
-    assert "Dear Idris Quaye" in draft["body"] and "boiler door" in draft["body"] and mail.outbox == []
+    assert "Dear Idris Quaye" in draft["body"] and "boiler door" in draft["body"] and delivered() == []
     assert call("post", at, {"people": [idris.pk], **draft}).status_code == 422  # his address is not known
     Person.objects.filter(pk=idris.pk).update(email="idris@larkmoor.example")
     assert call("post", at, {"people": [idris.pk], **draft}).json()["to"] == ["Idris Quaye"]
-    [sent] = mail.outbox
-    assert (sent.to, sent.reply_to, sent.body) == (["idris@larkmoor.example"], ["maren@larkmoor.example"], draft["body"])
+    [sent] = delivered()
+    assert (sent.to, sent.reply_to, sent.body) == (["idris@larkmoor.example"], ["maren@larkmoor.example"], draft["body"].strip() + "\n")
     assert call("post", f"{at}/draft", {"lines": [], "people": []}).status_code == 422
     assert "boiler" not in str(list(Entry.objects.values_list("detail", flat=True)))
 
@@ -201,7 +201,7 @@ def test_what_the_encoder_says_of_turns_is_kept_for_questions(maren, make_meetin
         count = len(record.turns)
         return replace(drawn(record, encoder, agenda), turns=Turns(np.full((count, 5), 0.25), np.full((count, 8), 0.5)))
 
-    monkeypatch.setattr("server.pipeline.stages.read", with_turns)
+    monkeypatch.setattr("server.stages.read.read", with_turns)
     meeting = make_meeting(maren)
     kept = load_turns(meeting)
     assert kept.likely.shape == (4, 5) and kept.vectors.shape == (4, 8) and np.allclose(kept.vectors, 0.5)

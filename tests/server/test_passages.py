@@ -1,11 +1,11 @@
-"""Comments, reactions, excerpts, reels: told to those they are for, and giving nothing else away."""
+"""Comments, reactions, excerpts, sequences: told to those they are for, and giving nothing else away."""
 
 import pytest
-from django.core import mail
 
 from server.excerpts.models import Excerpt
-from server.meetings.models import Meeting, Person
+from server.meetings.models import Meeting
 from server.minutes.models import Finding
+from tests.server.conftest import delivered, let_in
 
 
 @pytest.fixture
@@ -26,12 +26,12 @@ def do(by_maren, locks):
 def test_a_comment_tells_those_it_mentions_who_may_see_it_and_nothing_of_itself(do, locks, member):
     idris = member("Idris Quaye")
     member("Yuki Hanamori")
-    Person.objects.filter(name="Idris Quaye").update(user=idris.user)
-    mail.outbox.clear()
-    Meeting.objects.filter(pk=locks.pk).update(visibility="present")  # Idris was there, Yuki was not
+    let_in(locks, idris)
+    delivered().clear()
+    Meeting.objects.filter(pk=locks.pk).update(visibility="named")  # Idris was there, Yuki was not
     written = do("post", "comments", {"text": "@Idris Quaye and @Yuki Hanamori, which lock?", "start": 13.0, "end": 17.0})
     assert written.status_code == 201 and written.json()["not_told"] == ["Yuki Hanamori"]
-    [message] = mail.outbox
+    [message] = delivered()
     assert message.to == ["idris@larkmoor.example"] and "which lock" not in message.subject + message.body
     answer = do("post", "comments", {"text": "The brass one.", "after": written.json()["id"]})
     shown = do("get", "comments").json()["comments"]
@@ -83,10 +83,10 @@ def test_an_excerpt_gives_nothing_of_its_meeting_away(do, by_maren, locks, calle
     ]
     yuki, idris = caller(member("Yuki Hanamori")), caller(member("Idris Quaye"))
     assert yuki("get", f"/api/excerpts/{cut['id']}").status_code == 404
-    mail.outbox.clear()
+    delivered().clear()
     call = lambda data: by_maren("patch", f"/api/excerpts/{cut['id']}", data)  # noqa: E731
     assert call({"seen": "chosen", "chosen": ["Yuki Hanamori"]}).status_code == 200
-    assert [message.to for message in mail.outbox] == [["yuki@larkmoor.example"]] and "boiler" not in mail.outbox[0].body
+    assert [message.to for message in delivered()] == [["yuki@larkmoor.example"]] and "boiler" not in delivered()[0].body
     shown = yuki("get", f"/api/excerpts/{cut['id']}")
     text = shown.content.decode()
     assert shown.status_code == 200 and "boiler door" in text
@@ -117,20 +117,20 @@ def test_an_excerpt_is_trimmed_by_word_and_cut_around_a_moment(do, by_maren, loc
         assert (answer.status_code == 201) if said is None else (answer.status_code == 422 and said in answer.json()["detail"])
 
 
-def test_a_reel_shows_everyone_only_what_they_may_hear(do, by_maren, locks, caller, maren, member, make_meeting):
+def test_a_sequence_shows_everyone_only_what_they_may_hear(do, by_maren, locks, caller, maren, member, make_meeting):
     other = make_meeting(maren, "Pumps", "mine")
     first = do("post", "excerpts", {"start": 7.0, "end": 10.0, "title": "Lock"}).json()["id"]
     second = by_maren("post", f"/api/meetings/{other.pk}/excerpts", {"start": 13.0, "end": 17.0, "title": "Order"}).json()["id"]
-    reel = by_maren("post", "/api/reels", {"title": "This week", "excerpts": [second, first]}).json()
-    assert [one["title"] for one in reel["excerpts"]] == ["Order", "Lock"] and reel["length"] == pytest.approx(7.0)
+    sequence = by_maren("post", "/api/sequences", {"title": "This week", "excerpts": [second, first]}).json()
+    assert [one["title"] for one in sequence["excerpts"]] == ["Order", "Lock"] and sequence["length"] == pytest.approx(7.0)
     yuki = caller(member("Yuki Hanamori"))
-    assert yuki("get", f"/api/reels/{reel['id']}").status_code == 404 and yuki("get", "/api/reels").json() == []
+    assert yuki("get", f"/api/sequences/{sequence['id']}").status_code == 404 and yuki("get", "/api/sequences").json() == []
     Excerpt.objects.filter(pk=first).update(seen="workspace")
-    assert [one["title"] for one in yuki("get", f"/api/reels/{reel['id']}").json()["excerpts"]] == ["Lock"]
-    assert yuki("patch", f"/api/reels/{reel['id']}", {"title": "Mine"}).status_code == 403
-    assert yuki("post", "/api/reels", {"title": "Mine", "excerpts": [second]}).status_code == 404
-    assert by_maren("patch", f"/api/reels/{reel['id']}", {"excerpts": [first, second]}).json()["excerpts"][0]["title"] == "Lock"
-    assert by_maren("patch", f"/api/reels/{reel['id']}", {"removed": True}).status_code == 200
-    assert by_maren("get", "/api/reels").json() == []
-    assert by_maren("patch", f"/api/reels/{reel['id']}", {"removed": False}).status_code == 200
-    assert len(by_maren("get", "/api/reels").json()) == 1
+    assert [one["title"] for one in yuki("get", f"/api/sequences/{sequence['id']}").json()["excerpts"]] == ["Lock"]
+    assert yuki("patch", f"/api/sequences/{sequence['id']}", {"title": "Mine"}).status_code == 403
+    assert yuki("post", "/api/sequences", {"title": "Mine", "excerpts": [second]}).status_code == 404
+    assert by_maren("patch", f"/api/sequences/{sequence['id']}", {"excerpts": [first, second]}).json()["excerpts"][0]["title"] == "Lock"
+    assert by_maren("patch", f"/api/sequences/{sequence['id']}", {"removed": True}).status_code == 200
+    assert by_maren("get", "/api/sequences").json() == []
+    assert by_maren("patch", f"/api/sequences/{sequence['id']}", {"removed": False}).status_code == 200
+    assert len(by_maren("get", "/api/sequences").json()) == 1

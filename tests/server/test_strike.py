@@ -8,14 +8,14 @@ from django.utils import timezone
 
 from core.media.chunks import CAPTURE_RATE
 from server.audit.models import Entry
-from server.capture.models import Capture, Picture, Stretch
+from server.capture.models import Capture, Picture, Recording, Stretch
 from server.capture.queries import pictures_of
 from server.meetings.models import Meeting
 from server.minutes.models import Finding, MinutesLine
 from server.notes.models import Comment, Mark, Note
 from server.pipeline.models import StageRun
-from server.pipeline.stages import AFTER_STRIKE, BY_NAME
-from server.pipeline.tasks import _run
+from server.pipeline.tasks import run
+from server.pipeline.work import STAGES, Change, stages_after
 from server.record.models import Line, Turn, Voice
 from tests.server.conftest import run_stages
 
@@ -41,7 +41,7 @@ def struck(do, chosen: dict, **more):
 def finish(meeting: Meeting) -> None:
     """What a worker does afterwards."""
     meeting = Meeting.objects.get(pk=meeting.pk)
-    run_stages(meeting, *(stage for stage in AFTER_STRIKE if StageRun.objects.filter(meeting=meeting, stage=stage).exists()))
+    run_stages(meeting, *stages_after(Recording.objects.get(meeting=meeting), Change.STRIKE))
 
 
 def everywhere(settings, text: str) -> list[str]:
@@ -175,7 +175,7 @@ def test_a_meeting_that_is_being_worked_on_is_not_struck(maren, caller, make_mee
 
 
 def test_what_was_made_of_the_record_before_a_strike_is_not_kept_after_it(do, locks, monkeypatch):
-    stage = BY_NAME["read"]
+    stage = STAGES["read"]
     StageRun.objects.filter(meeting=locks, stage="read").update(state=StageRun.State.WAITING)
     work = stage.work
 
@@ -186,7 +186,7 @@ def test_what_was_made_of_the_record_before_a_strike_is_not_kept_after_it(do, lo
 
     object.__setattr__(stage, "work", meanwhile)
     try:
-        _run(str(locks.pk), stage)
+        run(str(locks.pk), stage)
     finally:
         object.__setattr__(stage, "work", work)
     assert not Finding.objects.filter(meeting=locks, kind="decision").exists()

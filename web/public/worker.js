@@ -29,8 +29,11 @@ async function fromNetwork(request, key) {
 self.addEventListener("fetch", (event) => {
   const { request } = event;
   const { pathname, origin } = new URL(request.url);
-  if (request.method !== "GET" || origin !== self.location.origin || request.headers.has("range")) return;
-  if (request.mode === "navigate" && !pathname.startsWith("/api/")) event.respondWith(fromNetwork(request, "/"));
-  else if (pathname.startsWith("/static/assets/")) event.respondWith(caches.match(request).then((kept) => kept ?? fromNetwork(request, request)));
+  if (request.method !== "GET" || origin !== self.location.origin || request.headers.has("range"))
+    return;
+  if (request.mode === "navigate" && !pathname.startsWith("/api/"))
+    event.respondWith(fromNetwork(request, "/"));
+  else if (pathname.startsWith("/static/assets/"))
+    event.respondWith(caches.match(request).then((kept) => kept ?? fromNetwork(request, request)));
   else if (pathname.startsWith("/static/")) event.respondWith(fromNetwork(request, request));
 });

@@ -18,15 +18,39 @@ function later<Name extends string>(view: () => Promise<Record<Name, ComponentTy
 }
 
 const spread = () => import("./views/spread/spread");
-const [Spread, Capture, Rehearsal, Captions] = [later(spread, "Spread"), later(() => import("./views/capture/capture"), "Capture"), later(() => import("./views/capture/rehearsal"), "Rehearsal"), later(() => import("./views/live/captions"), "Captions")];
-const [NoticePage, Give, Review, Words] = [later(() => import("./views/notice/notice"), "NoticePage"), later(() => import("./views/give/give"), "Give"), later(() => import("./views/review/review"), "Review"), later(() => import("./views/words/words"), "Words")];
-const [Excerpts, ExcerptPage, ReelPage] = [later(() => import("./views/excerpts/excerpts"), "Excerpts"), later(() => import("./views/excerpts/excerpt"), "ExcerptPage"), later(() => import("./views/excerpts/reel"), "ReelPage")];
-const [Templates, Settings, Account] = [later(() => import("./views/templates/templates"), "Templates"), later(() => import("./views/settings/settings"), "Settings"), later(() => import("./views/account/account"), "Account")];
+const [Spread, Capture, Rehearsal, Captions] = [
+  later(spread, "Spread"),
+  later(() => import("./views/capture/capture"), "Capture"),
+  later(() => import("./views/capture/rehearsal"), "Rehearsal"),
+  later(() => import("./views/live/captions"), "Captions"),
+];
+const [NoticePage, Give, Review, Words] = [
+  later(() => import("./views/notice/notice"), "NoticePage"),
+  later(() => import("./views/give/give"), "Give"),
+  later(() => import("./views/review/review"), "Review"),
+  later(() => import("./views/words/words"), "Words"),
+];
+const [Excerpts, ExcerptPage, SequencePage] = [
+  later(() => import("./views/excerpts/excerpts"), "Excerpts"),
+  later(() => import("./views/excerpts/excerpt"), "ExcerptPage"),
+  later(() => import("./views/excerpts/sequence"), "SequencePage"),
+];
+const [Templates, Settings, Account] = [
+  later(() => import("./views/templates/templates"), "Templates"),
+  later(() => import("./views/settings/settings"), "Settings"),
+  later(() => import("./views/account/account"), "Account"),
+];
 // A page that was open when a new build came asks for files that are gone.
 window.addEventListener("vite:preloadError", () => location.reload());
 
 const cache = new QueryClient({
-  defaultOptions: { queries: { staleTime: 5_000, retry: (count, error) => count < 2 && !(error instanceof Problem && error.status >= 400 && error.status < 500) } },
+  defaultOptions: {
+    queries: {
+      staleTime: 5_000,
+      retry: (count, error) =>
+        count < 2 && !(error instanceof Problem && error.status >= 400 && error.status < 500),
+    },
+  },
 });
 
 class Guard extends Component<{ children: ReactNode }, { broken: boolean }> {
@@ -56,10 +80,19 @@ function Inside() {
   const me = useMe();
   const where = useLocation();
   if (me.isPending) return <Wait />;
-  if (me.error instanceof Problem && me.error.status === 401) return <Navigate to={`/sign-in?to=${encodeURIComponent(where.pathname + where.search)}`} replace />;
+  if (me.error instanceof Problem && me.error.status === 401)
+    return (
+      <Navigate to={`/sign-in?to=${encodeURIComponent(where.pathname + where.search)}`} replace />
+    );
   if (me.error) return <p className="p-8">{me.error.message}</p>;
   if (!me.data.workspace) return <FoundWorkspace />;
-  return <Frame me={me.data}><Suspense fallback={<Wait />}><Outlet /></Suspense></Frame>;
+  return (
+    <Frame me={me.data}>
+      <Suspense fallback={<Wait />}>
+        <Outlet />
+      </Suspense>
+    </Frame>
+  );
 }
 
 export function App() {
@@ -69,30 +102,32 @@ export function App() {
         <Toast.Provider duration={8000} swipeDirection="down">
           <Sayings>
             <BrowserRouter>
-              <Suspense fallback={<Wait />}><Routes>
-                <Route path="/sign-in" element={<SignIn />} />
-                <Route path="/invited/:token" element={<Invited />} />
-                <Route path="/password/:key" element={<NewPassword />} />
-                <Route path="/notice/:token" element={<NoticePage />} />
-                <Route path="/meetings/:id/captions" element={<Captions />} />
-                <Route element={<Inside />}>
-                  <Route path="/capture" element={<Capture />} />
-                  <Route path="/rehearsal" element={<Rehearsal />} />
-                  <Route index element={<Today />} />
-                  <Route path="/library" element={<Library />} />
-                  <Route path="/give" element={<Give />} />
-                  <Route path="/meetings/:id" element={<Spread />} />
-                  <Route path="/meetings/:id/review" element={<Review />} />
-                  <Route path="/excerpts" element={<Excerpts />} />
-                  <Route path="/excerpts/:id" element={<ExcerptPage />} />
-                  <Route path="/reels/:id" element={<ReelPage />} />
-                  <Route path="/words" element={<Words />} />
-                  <Route path="/templates" element={<Templates />} />
-                  <Route path="/meetings/:id/settings" element={<Settings />} />
-                  <Route path="/account" element={<Account />} />
-                  <Route path="*" element={<p className="p-8">{t.problem.missing}</p>} />
-                </Route>
-              </Routes></Suspense>
+              <Suspense fallback={<Wait />}>
+                <Routes>
+                  <Route path="/sign-in" element={<SignIn />} />
+                  <Route path="/invited/:token" element={<Invited />} />
+                  <Route path="/password/:key" element={<NewPassword />} />
+                  <Route path="/notice/:token" element={<NoticePage />} />
+                  <Route path="/meetings/:id/captions" element={<Captions />} />
+                  <Route element={<Inside />}>
+                    <Route path="/capture" element={<Capture />} />
+                    <Route path="/rehearsal" element={<Rehearsal />} />
+                    <Route index element={<Today />} />
+                    <Route path="/library" element={<Library />} />
+                    <Route path="/give" element={<Give />} />
+                    <Route path="/meetings/:id" element={<Spread />} />
+                    <Route path="/meetings/:id/review" element={<Review />} />
+                    <Route path="/excerpts" element={<Excerpts />} />
+                    <Route path="/excerpts/:id" element={<ExcerptPage />} />
+                    <Route path="/sequences/:id" element={<SequencePage />} />
+                    <Route path="/words" element={<Words />} />
+                    <Route path="/templates" element={<Templates />} />
+                    <Route path="/meetings/:id/settings" element={<Settings />} />
+                    <Route path="/account" element={<Account />} />
+                    <Route path="*" element={<p className="p-8">{t.problem.missing}</p>} />
+                  </Route>
+                </Routes>
+              </Suspense>
             </BrowserRouter>
           </Sayings>
         </Toast.Provider>

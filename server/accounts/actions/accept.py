@@ -1,14 +1,17 @@
 """Take up an invitation."""
 
+from __future__ import annotations
+
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
 
+from core.text import one_line
 from server.accounts.actions.invite import find_invitation
 from server.accounts.models import Membership, User
-from server.audit.log import log
-from server.meetings.models import Person
+from server.accounts.signals import joined
+from server.acting import acting
 from server.problems import Refused
 
 
@@ -22,27 +25,18 @@ def accept(token: str, name: str, password: str, signed_in: User | None) -> User
     if user is not None and user != signed_in:
         raise Refused(409, f"{invitation.email} has an account already. Sign in with it, then open the invitation again.")
     with transaction.atomic():
+        invitation = find_invitation(token, lock=True)
         if user is None:
             try:
                 validate_password(password, User(email=invitation.email, name=name))
             except ValidationError as error:
                 raise Refused(422, " ".join(error.messages)) from error
-            user = User.objects.create_user(invitation.email, password, name=name.strip())
-        Membership.objects.get_or_create(user=user, workspace=invitation.workspace, defaults={"role": invitation.role})
-        link_person(user, invitation.workspace)
-        invitation.accepted_at = timezone.now()
-        invitation.save(update_fields=["accepted_at"])
-        log(invitation.workspace, user, "join", role=invitation.role)
+            user = User.objects.create_user(invitation.email, password, name=one_line(name))
+        membership, _ = Membership.objects.get_or_create(
+            user=user, workspace=invitation.workspace, defaults={"role": invitation.role}
+        )
+        with acting(membership, None, "join", role=membership.role):
+            joined.send(Membership, user=user, workspace=invitation.workspace)
+            invitation.accepted_at = timezone.now()
+            invitation.save(update_fields=["accepted_at"])
     return user
-
-
-def link_person(user: User, workspace) -> None:
-    """Tie a user to the person of the workspace with their address, so that they find the meetings they were in."""
-    person = Person.objects.filter(workspace=workspace, email__iexact=user.email).first()
-    if person is None:
-        name = user.called
-        if Person.objects.filter(workspace=workspace, name=name).exists():
-            name = f"{name} ({user.email})"
-        person = Person(workspace=workspace, name=name, email=user.email)
-    person.user = user
-    person.save()

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from django.db import transaction
-
+from core.text import one_line, prose
 from server.accounts.models import Membership, Workspace
-from server.audit.log import log
-from server.problems import Refused, not_allowed
+from server.acting import acting
+from server.problems import Refused
+from server.sharing.policy import Can
 
 UNSET = object()
 
@@ -21,28 +21,20 @@ def change_workspace(
     mark_kinds: list[str] | None = None,
 ) -> Workspace:
     """Apply what is given and leave the rest. monthly_minutes: None for no limit. Raises Refused."""
-    if not membership.manages:
-        raise not_allowed("Only owners and admins change the workspace. Ask one of them.")
-    workspace, changed = membership.workspace, []
-    if notices is not None:
-        workspace.notices = {language: text.strip() for language, text in notices.items() if text.strip()}
-        changed.append("notices")
-    if consent_of_all is not None:
-        workspace.consent_of_all = consent_of_all
-        changed.append("consent_of_all")
-    if known_voices is not None:
-        workspace.known_voices = known_voices
-        changed.append("known_voices")
+    given = {
+        "notices": notices and {language: prose(text).strip() for language, text in notices.items() if text.strip()},
+        "consent_of_all": consent_of_all,
+        "known_voices": known_voices,
+        "mark_kinds": mark_kinds and list(dict.fromkeys(one_line(kind)[:60] for kind in mark_kinds if one_line(kind))),
+    }
+    changed = {name: value for name, value in given.items() if value is not None}
     if monthly_minutes is not UNSET:
-        workspace.monthly_minutes = monthly_minutes
-        changed.append("monthly_minutes")
-    if mark_kinds is not None:
-        kinds = list(dict.fromkeys(kind.strip() for kind in mark_kinds if kind.strip()))
-        if not kinds:
+        changed["monthly_minutes"] = monthly_minutes
+    with acting(membership, Can.MANAGE, "change workspace", changed=sorted(changed)):
+        if not changed.get("mark_kinds", True):
             raise Refused(422, "A workspace has at least one kind of mark.")
-        workspace.mark_kinds = kinds
-        changed.append("mark_kinds")
-    with transaction.atomic():
-        workspace.save(update_fields=changed)
-        log(workspace, membership.user, "change workspace", changed=changed)
+        workspace = membership.workspace
+        for name, value in changed.items():
+            setattr(workspace, name, value)
+        workspace.save(update_fields=list(changed))
     return workspace

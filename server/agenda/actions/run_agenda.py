@@ -2,23 +2,22 @@
 
 from __future__ import annotations
 
-from django.db import transaction
-
+from core.text import one_line
 from server.accounts.models import Membership
+from server.acting import acting
 from server.agenda.models import AgendaTemplate, Point
-from server.audit.log import log
-from server.events import tell
 from server.meetings.models import Meeting
-from server.problems import Refused, not_allowed
-from server.sharing.visibility import may_change
+from server.notify import Part
+from server.problems import Refused
+from server.sharing.policy import Can
+
+_TELLS = (Part.AGENDA,)
 
 
 def set_agenda(membership: Membership, meeting: Meeting, points: list[tuple[str, int]]) -> None:
     """Replace the points. What became of a point that stays, by its words, is kept."""
-    if not may_change(membership, meeting):
-        raise not_allowed("Guests set no agenda. Ask a member to.")
-    wanted = [(text.strip(), minutes) for text, minutes in points if text.strip()]
-    with transaction.atomic():
+    wanted = [(one_line(text)[:200], minutes) for text, minutes in points if one_line(text)]
+    with acting(membership, Can.CHANGE, "set agenda", meeting, tells=_TELLS, points=len(wanted)):
         before = {point.text: point for point in meeting.points.all()}
         meeting.points.all().delete()
         for position, (text, minutes) in enumerate(wanted):
@@ -26,20 +25,16 @@ def set_agenda(membership: Membership, meeting: Meeting, points: list[tuple[str,
             Point.objects.create(
                 meeting=meeting,
                 position=position,
-                text=text[:200],
+                text=text,
                 minutes=minutes,
                 begun_at=old.begun_at if old else None,
                 spent=old.spent if old else 0.0,
             )
-        log(membership.workspace, membership.user, "set agenda", meeting, points=len(wanted))
-        tell(meeting.pk, "agenda")
 
 
 def turn_to(membership: Membership, meeting: Meeting, position: int | None, at: float) -> None:
     """The talk turns to a point at a second of the record (None: past the last one); what the point before took is kept."""
-    if not may_change(membership, meeting):
-        raise not_allowed("Guests do not run the agenda.")
-    with transaction.atomic():
+    with acting(membership, Can.CHANGE, "turn to point", meeting, tells=_TELLS, point=position):
         points = list(meeting.points.select_for_update())
         if position is not None and not any(point.position == position for point in points):
             raise Refused(404, "There is no such point on the agenda.")
@@ -52,28 +47,19 @@ def turn_to(membership: Membership, meeting: Meeting, position: int | None, at: 
             if point.position == position:
                 point.begun_at, point.running = at, True
                 point.save()
-        tell(meeting.pk, "agenda")
 
 
 def keep_template(membership: Membership, name: str, points: list[tuple[str, int]]) -> AgendaTemplate:
     """Keep an agenda for a kind of meeting; one of the same name is replaced."""
-    if not membership.writes:
-        raise not_allowed("Guests keep no templates.")
-    wanted = [[text.strip()[:200], minutes] for text, minutes in points if text.strip()]
-    if not name.strip() or not wanted:
-        raise Refused(422, "A template needs a name and at least one point.")
-    with transaction.atomic():
-        template, _ = AgendaTemplate.objects.update_or_create(
-            workspace=membership.workspace, name=name.strip()[:120], defaults={"points": wanted}
-        )
-        log(membership.workspace, membership.user, "keep agenda template", name=template.name)
-    return template
+    name = one_line(name)[:120]
+    wanted = [[one_line(text)[:200], minutes] for text, minutes in points if one_line(text)]
+    with acting(membership, Can.ARRANGE, "keep agenda template", name=name):
+        if not name or not wanted:
+            raise Refused(422, "A template needs a name and at least one point.")
+        return AgendaTemplate.objects.update_or_create(workspace=membership.workspace, name=name, defaults={"points": wanted})[0]
 
 
 def drop_template(membership: Membership, name: str) -> None:
     """Take a template away; agendas made from it stay."""
-    if not membership.writes:
-        raise not_allowed("Guests drop no templates.")
-    with transaction.atomic():
+    with acting(membership, Can.ARRANGE, "drop agenda template", name=name):
         AgendaTemplate.objects.filter(workspace=membership.workspace, name=name).delete()
-        log(membership.workspace, membership.user, "drop agenda template", name=name)

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from datetime import timedelta
 
-from django.db import transaction
 from django.utils import timezone
 
 from server.accounts.models import Membership
-from server.audit.log import log
+from server.acting import acting, lock
 from server.capture.models import Capture
 from server.meetings.models import Meeting, Place
 from server.problems import Refused
@@ -20,11 +19,11 @@ def discard_rehearsal(membership: Membership, capture: Capture) -> None:
     """Delete a rehearsal with all that was captured of it. Raises Refused for anything else."""
     if capture.meeting.place != Place.REHEARSAL or capture.meeting.created_by_id != membership.user_id:
         raise Refused(409, "Only a rehearsal of one's own is thrown away. A meeting is struck or taken out of the library.")
-    with transaction.atomic():
+    with acting(membership, None, "end rehearsal"):
+        lock(capture.meeting)
         # Whoever writes to a capture locks it first; so does who deletes it.
         Capture.objects.select_for_update().get(pk=capture.pk)
         capture.meeting.delete()
-        log(membership.workspace, membership.user, "end rehearsal")
 
 
 def discard_forgotten(membership: Membership) -> None:

@@ -4,35 +4,31 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 
-from django.db import transaction
 from django.utils import timezone
 
 from server.accounts.models import Membership
-from server.audit.log import log
+from server.acting import acting
+from server.capture.live import listen_to
 from server.capture.models import Capture, Stretch
 from server.capture.queries import not_agreed
-from server.events import tell
-from server.pipeline.live import listen_to
-from server.problems import Refused, not_allowed
-from server.sharing.visibility import may_change
+from server.notify import Part
+from server.problems import Refused
+from server.sharing.policy import Can
 
-TRACKS = ("room", "computer")
-"""What a track may be: the microphone in the room, the sound of the computer or of one of its tabs."""
 _SILENT = timedelta(seconds=30)
 
 
-def open_stretch(membership: Membership, capture: Capture, number: int, tracks: list[str], begun_at: datetime) -> Stretch:
+def open_stretch(membership: Membership, capture: Capture, number: int, tracks: list[Stretch.Track], begun_at: datetime) -> Stretch:
     """Open stretch `number`. Idempotent. Raises Refused while another device captures the same meeting, or consent is missing."""
-    if not may_change(membership, capture.meeting):
-        raise not_allowed("Guests do not capture. Ask a member to.")
-    if not tracks or len(set(tracks)) != len(tracks) or not set(tracks) <= set(TRACKS):
-        raise Refused(422, f"A stretch has one or both of the tracks {', '.join(TRACKS)}.")
-    with transaction.atomic():
-        capture = Capture.objects.select_for_update().select_related("meeting__workspace").get(pk=capture.pk)
+    if not tracks or len(set(tracks)) != len(tracks):
+        raise Refused(422, f"A stretch has one or both of the tracks {', '.join(Stretch.Track)}.")
+    with acting(membership, Can.ADD, "on the record", capture.meeting, tells=(Part.CAPTURE,), stretch=number) as act:
+        capture = Capture.objects.select_for_update(of=("self",)).select_related("meeting__workspace").get(pk=capture.pk)
         known = capture.stretches.filter(number=number).first()
         if known:
             if known.user_id != membership.user_id:
                 raise _elsewhere()
+            act.nothing()
             return known
         if capture.stopped_at:
             raise Refused(409, "This capture was stopped. Go on with it first.")
@@ -50,8 +46,6 @@ def open_stretch(membership: Membership, capture: Capture, number: int, tracks: 
             capture=capture, number=number, user=membership.user, tracks=tracks, begun_at=min(begun_at, timezone.now())
         )
         listen_to(capture)
-        log(membership.workspace, membership.user, "on the record", capture.meeting, stretch=number)
-        tell(capture.meeting_id, "capture")
     return stretch
 
 

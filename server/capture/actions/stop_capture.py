@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
 from server.accounts.models import Membership
-from server.audit.log import log
+from server.acting import Act, acting
 from server.capture.gathering import gather_if_complete
-from server.capture.models import Capture
-from server.events import tell
-from server.problems import not_allowed
-from server.sharing.visibility import may_change
+from server.capture.models import Capture, Stretch
+from server.capture.queries import seconds_of
+from server.notify import Part
+from server.sharing.policy import Can
 
 
 def stop_capture(membership: Membership, capture: Capture, *, without_the_rest: bool = False) -> Capture:
@@ -20,22 +19,29 @@ def stop_capture(membership: Membership, capture: Capture, *, without_the_rest: 
 
     without_the_rest: the device that captured will not come back, so what has not arrived by now is given up; how much, is noted.
     """
-    if not may_change(membership, capture.meeting):
-        raise not_allowed("Guests do not capture. Ask a member to.")
-    with transaction.atomic():
-        capture = Capture.objects.select_for_update().select_related("meeting").get(pk=capture.pk)
+    with acting(membership, Can.ADD, "stop capture", capture.meeting, tells=(Part.CAPTURE, Part.AGENDA)) as act:
+        capture = Capture.objects.select_for_update(of=("self",)).select_related("meeting").get(pk=capture.pk)
         if capture.stopped_at is None:
             capture.stopped_at = timezone.now()
             capture.save(update_fields=["stopped_at"])
-            log(membership.workspace, membership.user, "stop capture", capture.meeting)
-            tell(capture.meeting_id, "capture")
+            _end_agenda(capture)
+        elif not without_the_rest:
+            act.nothing()
         if without_the_rest:
-            _give_up_missing(membership, capture)
+            _give_up_missing(act, capture)
         gather_if_complete(capture)
     return capture
 
 
-def _give_up_missing(membership: Membership, capture: Capture) -> None:
+def _end_agenda(capture: Capture) -> None:
+    """The point that was being discussed took until now."""
+    for point in capture.meeting.points.filter(running=True, begun_at__isnull=False):
+        point.spent += max(0.0, seconds_of(capture) - point.begun_at)
+        point.running = False
+        point.save(update_fields=["spent", "running"])
+
+
+def _give_up_missing(act: Act, capture: Capture) -> None:
     given_up = 0
     for stretch in capture.stretches.filter(gathered=False):
         arrived = set(stretch.received.values_list("number", flat=True))
@@ -48,7 +54,6 @@ def _give_up_missing(membership: Membership, capture: Capture) -> None:
         for new, chunk in enumerate(stretch.received.order_by("number").only("pk", "number")):
             if chunk.number != new:
                 stretch.received.filter(pk=chunk.pk).update(number=new)
-        stretch.chunks, stretch.ended_by = len(arrived), stretch.ended_by or "cut off"
+        stretch.chunks, stretch.ended_by = len(arrived), stretch.ended_by or Stretch.End.CUT_OFF
         stretch.save(update_fields=["chunks", "ended_by"])
-    if given_up:
-        log(membership.workspace, membership.user, "give up missing sound", capture.meeting, seconds=given_up)
+    act.note(seconds_given_up=given_up)

@@ -10,16 +10,16 @@ from django.db.models import F
 
 from core.media.chunks import CAPTURE_RATE, CHUNK, Samples, cut_free
 from server.accounts.models import Membership
-from server.audit.log import log
+from server.acting import acting
 from server.capture.models import Capture, Chunk, Stretch, Struck
 from server.capture.queries import begins_at
-from server.events import tell
-from server.problems import Refused, not_allowed
-from server.sharing.visibility import may_change
+from server.notify import Part
+from server.problems import Refused
+from server.sharing.policy import Can
 
 
 @dataclass(frozen=True)
-class Part:
+class Piece:
     """Samples of a stretch, from `first` up to `end`, which is not in it."""
 
     stretch: int
@@ -27,15 +27,14 @@ class Part:
     end: int
 
 
-def strike_back(membership: Membership, capture: Capture, parts: list[Part]) -> float:
+def strike_back(membership: Membership, capture: Capture, parts: list[Piece]) -> float:
     """Strike samples for good: out of what has arrived, out of what will, out of the live record. Returns the seconds struck now.
 
     It cannot be undone; the client says so. Raises Refused when the passage is not the end of what was captured.
     """
-    if not may_change(membership, capture.meeting):
-        raise not_allowed("Guests strike nothing. Ask a member to.")
-    with transaction.atomic():
-        capture = Capture.objects.select_for_update().select_related("meeting").get(pk=capture.pk)
+    parts_new = (Part.CAPTURE, Part.LIVE, Part.NOTES, Part.PICTURES)
+    with acting(membership, Can.STRIKE, "strike back", capture.meeting, tells=parts_new) as act:
+        capture = Capture.objects.select_for_update(of=("self",)).select_related("meeting").get(pk=capture.pk)
         if capture.stopped_at:
             raise Refused(409, "This capture was stopped. Strike the passage in the record.")
         stretches = {s.number: s for s in Stretch.objects.filter(capture=capture, number__in=[p.stretch for p in parts])}
@@ -54,12 +53,11 @@ def strike_back(membership: Membership, capture: Capture, parts: list[Part]) -> 
         if since is not None:
             capture.lines.filter(end__gt=since).delete()
             capture.meeting.marks.filter(end__gt=since).delete()
-        log(membership.workspace, membership.user, "strike back", capture.meeting, seconds=round(struck / CAPTURE_RATE, 1))
-        tell(capture.meeting_id, "capture", "live", "notes", "pictures")
+        act.note(seconds=round(struck / CAPTURE_RATE, 1))
     return struck / CAPTURE_RATE
 
 
-def _drop_pictures(stretch: Stretch, part: Part) -> None:
+def _drop_pictures(stretch: Stretch, part: Piece) -> None:
     struck = stretch.pictures.filter(at__gte=part.first, at__lt=part.end)
     names = list(struck.values_list("image", flat=True))
     struck.delete()

@@ -2,26 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
+from uuid import UUID
 
 from django.core.files import File
 from django.db import transaction
 
-from core.formats import READERS
+from core.formats import READERS, read_record
+from core.media import probe
+from core.problems import InputProblem
+from core.text import one_line
 from server.accounts.models import Membership
-from server.audit.log import log
+from server.acting import acting
 from server.capture.models import Recording, RecordingPart, Upload
 from server.capture.queries import check_allowance
 from server.capture.uploads import path_of
+from server.meetings.actions.change import let_in, series_named
 from server.meetings.actions.people import find_people
-from server.meetings.models import Attendee, Meeting, Person, Place, Series, Visibility
+from server.meetings.models import Attendee, Meeting, Place, Visibility
 from server.pipeline.files import hash_file, local
-from server.pipeline.stages import stages_of
-from server.pipeline.tasks import begin
-from server.problems import Refused, not_allowed
+from server.pipeline.work import begin_work
+from server.problems import Refused
+from server.sharing.policy import Can, require
 from server.sharing.visibility import visible_meetings
 
 
@@ -36,85 +41,124 @@ class Given:
     series: str = ""
     language: str = ""
     place: str = Place.FILE
-    visibility: str = Visibility.PRESENT
+    visibility: str = Visibility.NAMED
     voices: int | None = None
     terms: list[str] = field(default_factory=list)
 
 
-def take_uploads(membership: Membership, uploads: list[Upload], given: Given, together: str) -> Meeting:
+def take_uploads(membership: Membership, uploads: Sequence[UUID], given: Given, together: str) -> Meeting:
     """Make one meeting of several uploads: parts, one behind the other in the given order, or tracks of the same time. Raises Refused."""
-    _check(membership, uploads)
-    for upload in uploads:
-        if Path(upload.name).suffix.lower() in READERS:
-            raise Refused(422, f"{upload.name} is a transcript; only sound and video are put together. Give it as a meeting of its own.")
+    require(membership, Can.ADD)
     with transaction.atomic():
+        rows = _arrived(membership, uploads)
+        if isinstance(rows, Meeting):
+            return rows
+        for upload in rows:
+            if Path(upload.name).suffix.lower() in READERS:
+                raise Refused(
+                    422, f"{upload.name} is a transcript; only sound and video are put together. Give it as a meeting of its own."
+                )
+            _check_file(upload)
         meeting = create_meeting(membership, given)
-        recording = Recording.objects.create(
-            meeting=meeting,
-            form=Recording.Form.JOINED,
-            together=together,
-            name=", ".join(upload.name for upload in uploads)[:255],
-            size=sum(upload.size for upload in uploads),
-            uploaded_by=membership.user,
-        )
-        for position, upload in enumerate(uploads):
-            part = RecordingPart(recording=recording, position=position, name=upload.name, size=upload.size)
-            _give_up(path_of(upload), lambda kept, part=part: part.file.save("original", kept, save=False))
-            part.save()
-        begin(meeting, stages_of(recording))
-        log(membership.workspace, membership.user, "give files", meeting, files=len(uploads), together=together)
-        paths = [path_of(upload) for upload in uploads]
-        for upload in uploads:
-            upload.delete()
-    for path in paths:
-        path.unlink(missing_ok=True)
+        with acting(membership, Can.ADD, "give files", meeting, files=len(rows), together=together):
+            recording = Recording.objects.create(
+                meeting=meeting,
+                form=Recording.Form.JOINED,
+                together=together,
+                name=", ".join(upload.name for upload in rows)[:255],
+                size=sum(upload.size for upload in rows),
+                uploaded_by=membership.user,
+                upload=rows[0].pk,
+            )
+            for position, upload in enumerate(rows):
+                part = RecordingPart(recording=recording, position=position, name=upload.name, size=upload.size)
+                _give_up(path_of(upload), lambda kept, part=part: part.file.save("original", kept, save=False))
+                part.save()
+            begin_work(meeting)
+            _let_go(rows)
     return meeting
 
 
-def _check(membership: Membership, uploads: list[Upload]) -> None:
-    if not membership.writes:
-        raise not_allowed("Guests read; ask a member to give this file.")
-    for upload in uploads:
+def take_upload(membership: Membership, key: UUID, given: Given, *, again: bool = False) -> Meeting:
+    """Make a meeting of an upload, and queue the work on it in the same transaction. The same upload again gives the same meeting.
+
+    Raises Refused when the upload is incomplete, empty or nothing that can be used, or, unless `again`, when the very same file is in
+    the library already.
+    """
+    require(membership, Can.ADD)
+    with transaction.atomic():
+        rows = _arrived(membership, [key])
+        if isinstance(rows, Meeting):
+            return rows
+        [upload] = rows
+        path = path_of(upload)
+        if not again and (known := _known(membership, path)):
+            raise Refused(
+                409,
+                f"This very file is in the library already, as “{known.title}”. Open that, or keep this as a second meeting.",
+                existing=str(known.pk),
+                existing_title=known.title,
+            )
+        _check_file(upload)
+        meeting = create_meeting(membership, given)
+        with acting(membership, Can.ADD, "give a file", meeting, size=upload.size):
+            recording = keep_file(meeting, path, upload.name, membership, given_up=True)
+            Recording.objects.filter(pk=recording.pk).update(upload=upload.pk)
+            begin_work(meeting)
+            _let_go(rows)
+    return meeting
+
+
+def _arrived(membership: Membership, keys: Sequence[UUID]) -> list[Upload] | Meeting:
+    """The uploads, locked, in the given order; the meeting that was made of them where an answer was lost. Raises Refused."""
+    check_allowance(membership)
+    rows = {row.pk: row for row in Upload.objects.select_for_update().filter(pk__in=keys, user=membership.user)}
+    if not rows and (made := Meeting.objects.filter(recording__upload=keys[0], recording__uploaded_by=membership.user).first()):
+        return made
+    for key in keys:
+        if key not in rows:
+            raise Refused(404, f"There is no such upload ({key}), or it has been taken already. Give the file again.")
+        upload = rows[key]
         if upload.offset < upload.size:
             raise Refused(409, f"Only {upload.offset} of {upload.size} bytes of {upload.name} have arrived. Send the rest first.")
         if upload.size == 0:
             raise Refused(422, f"{upload.name} is empty. Check where it came from and give it again.")
-    check_allowance(membership)
+    return [rows[key] for key in dict.fromkeys(keys)]
 
 
-def take_upload(membership: Membership, upload: Upload, given: Given, *, again: bool = False) -> Meeting:
-    """Make a meeting of an upload, and queue the work on it in the same transaction.
+def _check_file(upload: Upload) -> None:
+    """What cannot be used is said at once, and becomes no meeting. Raises Refused."""
+    path, suffix = path_of(upload), Path(upload.name).suffix.lower()
+    try:
+        if suffix in READERS:
+            read_record(path, upload.name)
+        else:
+            probe(path)
+    except InputProblem as problem:
+        named = str(problem) if suffix in READERS else f"{upload.name}: {problem}"
+        raise Refused(422, named) from problem
 
-    Raises Refused when the upload is incomplete or empty, or, unless `again`, when the very same file is in the library already.
-    """
-    _check(membership, [upload])
-    path = path_of(upload)
-    if not again and (known := _known(membership, path)):
-        raise Refused(
-            409,
-            f"This very file is in the library already, as “{known.title}”. Open that, or keep this as a second meeting.",
-            existing=str(known.pk),
-            existing_title=known.title,
-        )
-    with transaction.atomic():
-        meeting = create_meeting(membership, given)
-        recording = keep_file(meeting, path, upload.name, membership, given_up=True)
-        begin(meeting, stages_of(recording))
-        log(membership.workspace, membership.user, "give a file", meeting, size=upload.size)
+
+def _let_go(uploads: Sequence[Upload]) -> None:
+    """The uploads are taken; their files go when the transaction is through."""
+    paths = [path_of(upload) for upload in uploads]
+    for upload in uploads:
         upload.delete()
-    path.unlink(missing_ok=True)
-    return meeting
+    transaction.on_commit(lambda: [path.unlink(missing_ok=True) for path in paths])
 
 
 def create_meeting(membership: Membership, given: Given) -> Meeting:
-    """The meeting's row, with its people; whoever gives the file is not taken to have been there."""
-    series = Series.objects.get_or_create(workspace=membership.workspace, name=given.series.strip())[0] if given.series.strip() else None
+    """The meeting's row, with its people; whoever gives the file is not taken to have been there.
+
+    Of the people named by whoever makes it, those with an account are let in, unless it is to be the maker's alone: the page that
+    makes it shows who that is. Nobody else is ever let in by being named.
+    """
     meeting = Meeting.objects.create(
         workspace=membership.workspace,
-        title=given.title.strip(),
+        title=one_line(given.title)[:200],
         started_at=given.started_at,
         time_zone=given.time_zone,
-        series=series,
+        series=series_named(membership.workspace, given.series),
         language=given.language,
         place=given.place,
         visibility=given.visibility,
@@ -122,8 +166,10 @@ def create_meeting(membership: Membership, given: Given) -> Meeting:
         terms=given.terms,
         created_by=membership.user,
     )
-    people: list[Person] = find_people(membership.workspace, given.people)
+    people = find_people(membership.workspace, given.people)
     Attendee.objects.bulk_create([Attendee(meeting=meeting, person=person) for person in people])
+    if given.visibility != Visibility.MINE:
+        let_in(membership, meeting, {person.user_id for person in people} - {None, membership.user_id})
     return meeting
 
 

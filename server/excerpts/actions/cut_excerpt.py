@@ -6,21 +6,24 @@ from collections.abc import Sequence
 
 from django.conf import settings
 from django.core.files.storage import default_storage
-from django.core.mail import send_mail
 from django.db import transaction
 from django.utils import timezone
 
 from core.media.copies import excerpt_copy
 from core.record.timeline import Span
+from core.text import one_line
 from server.accounts.models import Membership, User
-from server.audit.log import log
+from server.acting import acting
 from server.capture.queries import refuse_withheld
-from server.events import tell
 from server.excerpts.models import Excerpt, excerpt_path
+from server.mail.post import post
+from server.mail.wording import Kind
 from server.meetings.models import Meeting
+from server.notify import Part
 from server.pipeline.files import local, put, scratch
 from server.problems import Refused, not_allowed
-from server.sharing.visibility import may_change
+from server.sharing.policy import Can, may, require
+from server.sharing.visibility import visible_meetings
 
 SHORTEST, LONGEST = 0.5, 600.0
 """Seconds of an excerpt. What is longer gives the meeting away, and is shared as the meeting."""
@@ -28,16 +31,10 @@ SHORTEST, LONGEST = 0.5, 600.0
 
 def cut_excerpt(membership: Membership, meeting: Meeting, title: str, span: Span) -> Excerpt:
     """Make an excerpt; nobody else sees it who does not see the meeting, until it is shared. Raises Refused."""
-    if not may_change(membership, meeting):
-        raise not_allowed("Guests cut no excerpts. Ask a member to.")
-    _check(meeting, span)
-    with transaction.atomic():
-        excerpt = Excerpt.objects.create(
-            meeting=meeting, user=membership.user, title=title.strip()[:200] or "Excerpt", start=span.start, end=span.end
-        )
-        log(membership.workspace, membership.user, "cut excerpt", meeting, seconds=round(span.duration, 1))
-        tell(meeting.pk, "comments")
-    return excerpt
+    with acting(membership, Can.CHANGE, "cut excerpt", meeting, tells=(Part.COMMENTS,), seconds=round(span.duration, 1)):
+        _check(meeting, span)
+        title = one_line(title)[:200] or "Excerpt"
+        return Excerpt.objects.create(meeting=meeting, user=membership.user, title=title, start=span.start, end=span.end)
 
 
 def _check(meeting: Meeting, span: Span) -> None:
@@ -59,12 +56,18 @@ def change_excerpt(
     chosen: Sequence[str] | None = None,
     removed: bool | None = None,
 ) -> Excerpt:
-    """Title, trim, share, remove or put back one's own excerpt. chosen: names of members. Raises Refused."""
-    if excerpt.user_id != membership.user_id and not membership.manages:
-        raise not_allowed("An excerpt is changed by whoever cut it.")
-    with transaction.atomic():
+    """Title, trim, share, remove or put back one's own excerpt. chosen: names of members. Raises Refused.
+
+    Whoever may not (or no longer) see its meeting can still title it, show it to fewer and remove it; never give more of the meeting, or
+    give it to more people.
+    """
+    if excerpt.user_id != membership.user_id and not may(membership, Can.GOVERN, excerpt.meeting):
+        raise not_allowed("An excerpt is changed by whoever cut it, or by who governs its meeting.")
+    with acting(membership, None, "change excerpt", excerpt.meeting, tells=(Part.COMMENTS,)) as act:
+        if span is not None or removed is False or _widens(excerpt, seen, chosen):
+            _require_meeting(membership, excerpt)
         if title is not None:
-            excerpt.title = title.strip()[:200] or excerpt.title
+            excerpt.title = one_line(title)[:200] or excerpt.title
         if span is not None:
             _check(excerpt.meeting, span)
             dropped, excerpt.start, excerpt.end, excerpt.sound = excerpt.sound.name, span.start, span.end, ""
@@ -74,9 +77,23 @@ def change_excerpt(
         if removed is not None:
             excerpt.removed_at = timezone.now() if removed else None
         excerpt.save()
-        log(membership.workspace, membership.user, "change excerpt", excerpt.meeting, seen=excerpt.seen, removed=bool(excerpt.removed_at))
-    _tell(membership, excerpt, fresh)
+        act.note(seen=excerpt.seen, removed=bool(excerpt.removed_at))
+        _tell(membership, excerpt, fresh)
     return excerpt
+
+
+def _require_meeting(membership: Membership, excerpt: Excerpt) -> None:
+    if not visible_meetings(membership).filter(pk=excerpt.meeting_id).exists():
+        raise not_allowed("You no longer see the meeting that this is from, so you can show it to fewer people or remove it, no more.")
+    require(membership, Can.CHANGE, excerpt.meeting)
+
+
+def _widens(excerpt: Excerpt, seen: str | None, chosen: Sequence[str] | None) -> bool:
+    """Would more people see it?"""
+    order = list(Excerpt.Seen)
+    if seen is not None and order.index(Excerpt.Seen(seen)) > order.index(Excerpt.Seen(excerpt.seen)):
+        return True
+    return chosen is not None and not set(chosen) <= {user.called for user in excerpt.chosen.all()}
 
 
 def _share(membership: Membership, excerpt: Excerpt, seen: str | None, chosen: Sequence[str] | None) -> list[User]:
@@ -94,16 +111,11 @@ def _share(membership: Membership, excerpt: Excerpt, seen: str | None, chosen: S
 
 
 def _tell(membership: Membership, excerpt: Excerpt, people: Sequence[User]) -> None:
-    by = membership.user.called
+    by, seconds = membership.user, f"{excerpt.end - excerpt.start:.0f}"
+    link = f"{settings.BASE_URL}/excerpts/{excerpt.pk}"
     for user in people:
-        send_mail(
-            f"{by} shares an excerpt with you: {excerpt.title}",
-            f"{by} shares {excerpt.end - excerpt.start:.0f} seconds of a meeting with you. Hear and read them here:\n\n"
-            f"{settings.BASE_URL}/excerpts/{excerpt.pk}\n",
-            None,
-            [user.email],
-            fail_silently=True,
-        )
+        facts = {"by_name": by.called, "title": excerpt.title, "seconds": seconds}
+        post(Kind.EXCERPT, user.email, meeting=excerpt.meeting, by=by, link=link, **facts)
 
 
 def sound_of(excerpt: Excerpt) -> Excerpt:

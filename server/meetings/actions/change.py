@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from datetime import datetime
 
-from django.db import transaction
-
-from server.accounts.models import Membership
-from server.audit.log import log
+from core.text import one_line
+from server.accounts.models import Membership, Workspace
+from server.acting import acting
 from server.meetings.actions.people import find_people
-from server.meetings.models import Attendee, Meeting, Series
-from server.pipeline.stages import AFTER_CHANGES
-from server.pipeline.tasks import begin
-from server.problems import Refused, not_allowed
-from server.sharing.visibility import may_change, may_govern
+from server.meetings.models import Attendee, Meeting, Reader, Series
+from server.notify import Part
+from server.pipeline.work import Change
+from server.problems import Refused
+from server.sharing.policy import Can, require
 
 
 def change_meeting(
@@ -25,39 +25,68 @@ def change_meeting(
     series: str | None = None,
     people: list[str] | None = None,
     visibility: str | None = None,
+    readers: Collection[int] | None = None,
 ) -> Meeting:
-    """Apply what is given and leave the rest. Raises Refused.
+    """Apply what is given and leave the rest. readers: keys of the members who may see it by name. Raises Refused.
 
-    Another date moves the dates drawn from "by Friday", so the record is then read anew.
+    Who was there is one thing and who may see it another: only who governs the meeting sets the latter. Another date moves the dates
+    drawn from "by Friday", so the record is then read anew.
     """
-    if not may_change(membership, meeting):
-        raise not_allowed("Guests read meetings; they do not change them.")
-    if visibility is not None and visibility != meeting.visibility and not may_govern(membership, meeting):
-        raise not_allowed("Who sees a meeting is set by whoever gave it, or by an admin.")
-    if title is not None and not title.strip():
-        raise Refused(422, "A meeting needs a title.")
-    with transaction.atomic():
-        moved = started_at is not None and started_at != meeting.started_at
-        changed = {}
-        for name, value in (("title", title and title.strip()), ("started_at", started_at), ("visibility", visibility)):
-            if value is not None and value != getattr(meeting, name):
-                setattr(meeting, name, value)
-                changed[name] = True if name != "visibility" else value
+    with acting(membership, Can.CHANGE, "change meeting", meeting, tells=(Part.MEETING,)) as act:
+        meeting.refresh_from_db()
+        if visibility not in (None, meeting.visibility) or readers is not None:
+            require(membership, Can.GOVERN, meeting)
+        if title is not None:
+            if not one_line(title):
+                raise Refused(422, "A meeting needs a title.")
+            meeting.title = one_line(title)[:200]
+            act.note(title=True)
+        if started_at is not None and started_at != meeting.started_at:
+            meeting.started_at = started_at
+            act.note(started_at=True)
+            if meeting.ready_at:
+                act.changed(Change.RECORD)
+        if visibility not in (None, meeting.visibility):
+            meeting.visibility = visibility
+            act.note(visibility=visibility)
         if series is not None:
-            meeting.series = (
-                Series.objects.get_or_create(workspace=membership.workspace, name=series.strip())[0] if series.strip() else None
-            )
-            changed["series"] = True
-        meeting.save()
+            meeting.series = series_named(membership.workspace, series)
+            act.note(series=True)
+        meeting.save(update_fields=["title", "started_at", "visibility", "series"])
         if people is not None:
-            wanted = find_people(membership.workspace, people)
-            # Whoever was named in the record was there.
-            spoke = set(meeting.voices.exclude(person=None).values_list("person_id", flat=True))
-            Attendee.objects.filter(meeting=meeting).exclude(person__in=wanted).exclude(person__in=spoke).delete()
-            for person in wanted:
-                Attendee.objects.get_or_create(meeting=meeting, person=person)
-            changed["people"] = len(wanted)
-        log(membership.workspace, membership.user, "change meeting", meeting, **changed)
-        if moved and meeting.ready_at:
-            begin(meeting, AFTER_CHANGES)
+            act.note(people=_set_people(meeting, people))
+        if readers is not None:
+            act.note(readers=_set_readers(membership, meeting, readers))
     return meeting
+
+
+def series_named(workspace: Workspace, name: str) -> Series | None:
+    """The series of this name, made where there is none; None for no name."""
+    name = one_line(name)[:200]
+    return Series.objects.get_or_create(workspace=workspace, name=name)[0] if name else None
+
+
+def _set_people(meeting: Meeting, names: list[str]) -> int:
+    wanted = find_people(meeting.workspace, names)
+    # Whoever was named in the record was there.
+    spoke = set(meeting.voices.exclude(person=None).values_list("person_id", flat=True))
+    Attendee.objects.filter(meeting=meeting).exclude(person__in=wanted).exclude(person__in=spoke).delete()
+    for person in wanted:
+        Attendee.objects.get_or_create(meeting=meeting, person=person)
+    return len(wanted)
+
+
+def _set_readers(membership: Membership, meeting: Meeting, members: Collection[int]) -> int:
+    wanted = Membership.objects.filter(workspace=membership.workspace, pk__in=members)
+    users = set(wanted.values_list("user", flat=True)) - {meeting.created_by_id}
+    if wanted.count() != len(set(members)):
+        raise Refused(422, "One of those is not in this workspace (any more). Look at the list again.")
+    meeting.readers.exclude(user__in=users).delete()
+    let_in(membership, meeting, users)
+    return len(users)
+
+
+def let_in(membership: Membership, meeting: Meeting, users: Collection[int]) -> None:
+    """Let users see a meeting by name, in the transaction that is open; those who may already stay as they are."""
+    for user in users:
+        Reader.objects.get_or_create(meeting=meeting, user_id=user, defaults={"let_in_by": membership.user})

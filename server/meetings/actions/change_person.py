@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
-from django.db import transaction
 
+from core.text import folded, one_line
 from server.accounts.models import Membership
-from server.audit.log import log
+from server.acting import acting
 from server.meetings.models import Person
 from server.problems import Refused, not_allowed
+from server.sharing.policy import Can, may
 
 
 def change_person(
@@ -17,32 +18,39 @@ def change_person(
 ) -> Person:
     """Apply what is given and leave the rest. Raises Refused.
 
-    A person with the address of a member is that member, who then finds the meetings in which they were.
+    An address that somebody types is where mail goes, and ties nobody to an account: only an account's own accepted invitation does. The
+    name of somebody with an account is set by themselves or by who manages the workspace, their address by nobody here.
     """
-    if not membership.writes:
-        raise not_allowed("Guests read; they do not change people.")
-    if name is not None:
-        person.name = name.strip()
-        if not person.name:
-            raise Refused(422, "A person needs a name.")
-        if Person.objects.filter(workspace=membership.workspace, name=person.name).exclude(pk=person.pk).exists():
-            raise Refused(409, f"There is somebody called {person.name} already. Use that name in the meeting instead.")
-    if organisation is not None:
-        person.organisation = organisation.strip()
-    if email is not None:
-        person.email = email.strip()
-        try:
-            if person.email:
-                validate_email(person.email)
-        except ValidationError as error:
-            raise Refused(422, f"{person.email!r} is no e-mail address.") from error
-        member = (
-            Membership.objects.filter(workspace=membership.workspace, user__email__iexact=person.email).first() if person.email else None
-        )
-        if member and Person.objects.filter(workspace=membership.workspace, user=member.user).exclude(pk=person.pk).exists():
-            raise Refused(409, f"{person.email} is somebody else of this workspace already.")
-        person.user = member and member.user
-    with transaction.atomic():
+    with acting(membership, Can.ARRANGE, "change person") as act:
+        person = Person.objects.select_for_update().get(pk=person.pk)
+        if name is not None and one_line(name) != person.name:
+            if person.user_id not in (None, membership.user_id) and not may(membership, Can.MANAGE):
+                raise not_allowed(f"{person.name} has an account. Ask them, or an admin, to change the name.")
+            person.name = one_line(name)[:120]
+            if not person.name:
+                raise Refused(422, "A person needs a name.")
+            if Person.objects.filter(workspace=membership.workspace, folded=folded(person.name)).exclude(pk=person.pk).exists():
+                raise Refused(409, f"There is somebody called {person.name} already. Use that name in the meeting instead.")
+        if organisation is not None:
+            person.organisation = one_line(organisation)[:120]
+        if email is not None and email.strip().lower() != person.email.lower():
+            _check_address(membership, person, email.strip())
+            person.email = email.strip()
         person.save()
-        log(membership.workspace, membership.user, "change person", person=person.name)
+        act.note(person=person.pk)
     return person
+
+
+def _check_address(membership: Membership, person: Person, email: str) -> None:
+    if person.user_id:
+        raise Refused(409, f"{person.name} signs in with {person.email}. That address is changed by nobody else.")
+    if not email:
+        return
+    try:
+        validate_email(email)
+    except ValidationError as error:
+        raise Refused(422, f"{email!r} is no e-mail address.") from error
+    if member := Membership.objects.filter(workspace=membership.workspace, user__email__iexact=email).select_related("user").first():
+        raise Refused(409, f"That is the address of {member.user.called}. Use their own name in the meeting.")
+    if Person.objects.filter(workspace=membership.workspace, email__iexact=email).exclude(pk=person.pk).exists():
+        raise Refused(409, f"{email} is somebody else of this workspace already.")

@@ -4,26 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from django.db import transaction
-
 from core.minutes import Change, MinutesLine, Template, compare, merge, write_minutes
 from core.reading.base import all_said
 from core.record.model import Record
 from server.accounts.models import Membership
-from server.audit.log import log
-from server.events import tell
+from server.acting import acting
 from server.meetings.models import Meeting
 from server.minutes.keep import keep_minutes, keep_version, put_back
 from server.minutes.models import Version
 from server.minutes.queries import find_template, load_reading, standing, template_of
-from server.problems import Refused, not_allowed
+from server.notify import Part
+from server.problems import Refused
 from server.record.keep import load_record
-from server.sharing.visibility import may_change
-
-
-def _checked(membership: Membership, meeting: Meeting) -> None:
-    if not may_change(membership, meeting):
-        raise not_allowed("Guests read minutes; they do not have them drawn anew.")
+from server.sharing.policy import Can, require
 
 
 def _template(meeting: Meeting, name: str | None) -> Template:
@@ -42,7 +35,7 @@ def _draw(meeting: Meeting, record: Record, template: Template) -> list[MinutesL
 
 def preview(membership: Membership, meeting: Meeting, template: str | None) -> list[Change]:
     """What would change if the minutes were drawn anew by a template."""
-    _checked(membership, meeting)
+    require(membership, Can.CHANGE, meeting)
     record = load_record(meeting)
     pairs = standing(meeting, all_said(record))
     removed = {str(row.pk) for row, _ in pairs if row.removed_at}
@@ -52,31 +45,25 @@ def preview(membership: Membership, meeting: Meeting, template: str | None) -> l
 
 def draw(membership: Membership, meeting: Meeting, template: str | None) -> Version | None:
     """Draw the minutes anew. What people wrote, confirmed, moved or took out stands; how it was before is kept, and returned where it differs."""
-    _checked(membership, meeting)
-    chosen = _template(meeting, template)
-    with transaction.atomic():
-        Meeting.objects.select_for_update().get(pk=meeting.pk)
+    with acting(membership, Can.CHANGE, "draw minutes", meeting, tells=(Part.MINUTES,)) as act:
+        meeting.refresh_from_db(fields=["template", "proposed_template"])
+        chosen = _template(meeting, template)
+        act.note(template=chosen.kind)
         record = load_record(meeting)
         version = keep_minutes(meeting, _draw(meeting, record, chosen), all_said(record), "drawn anew", membership.user)
         if template is not None and template != meeting.template:
             meeting.template = template
             meeting.save(update_fields=["template"])
-        log(membership.workspace, membership.user, "draw minutes", meeting, template=chosen.kind)
-        tell(meeting.pk, "minutes")
     return version
 
 
 def restore(membership: Membership, version: Version) -> Version:
     """Have an earlier version back; how the minutes stood until now is kept as a version of its own, and returned."""
     meeting = version.meeting
-    _checked(membership, meeting)
-    with transaction.atomic():
-        Meeting.objects.select_for_update().get(pk=meeting.pk)
+    with acting(membership, Can.CHANGE, "restore minutes", meeting, tells=(Part.MINUTES,), version=version.number):
         kept = keep_version(meeting, "put back", membership.user)
         put_back(version)
         Meeting.objects.filter(pk=meeting.pk).update(template=version.template)
-        log(membership.workspace, membership.user, "restore minutes", meeting, version=version.number)
-        tell(meeting.pk, "minutes")
     return kept
 
 

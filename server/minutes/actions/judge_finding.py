@@ -1,67 +1,55 @@
 """What people say of a finding: an action is done, a proposed finding is right or wrong."""
 
-from django.db import transaction
+from __future__ import annotations
+
 from django.utils import timezone
 
 from server.accounts.models import Membership
-from server.audit.log import log
-from server.minutes.actions.write_line import add_line
+from server.acting import acting
+from server.minutes.actions.write_line import append_line
 from server.minutes.judgements import note_judgement
-from server.minutes.models import Finding
+from server.minutes.models import Finding, FindingKind, FindingStatus
 from server.minutes.queries import section_for
-from server.problems import Refused, not_allowed
-from server.sharing.visibility import may_change
+from server.notify import Part
+from server.problems import Refused
+from server.sharing.policy import Can
 
-
-def _checked(membership: Membership, finding: Finding) -> None:
-    if not may_change(membership, finding.meeting):
-        raise not_allowed("Guests read minutes; they do not change them.")
+_TELLS = (Part.MINUTES,)
 
 
 def set_done(membership: Membership, finding: Finding, done: bool) -> Finding:
     """Mark an action done, or open again."""
-    _checked(membership, finding)
-    if finding.kind != "action":
-        raise Refused(422, "Only an action can be done.")
-    with transaction.atomic():
+    with acting(membership, Can.CHANGE, "action done" if done else "action open", finding.meeting, tells=_TELLS):
+        if finding.kind != FindingKind.ACTION:
+            raise Refused(422, "Only an action can be done.")
         finding.done_at = timezone.now() if done else None
         finding.save(update_fields=["done_at"])
-        log(membership.workspace, membership.user, "action done" if done else "action open", finding.meeting)
     return finding
 
 
 def confirm(membership: Membership, finding: Finding) -> Finding:
     """A proposed finding is right: it is stated, as a line in the hand of whoever confirmed it."""
-    _checked(membership, finding)
-    if finding.status != "proposed" or finding.kind not in ("decision", "action", "question"):
-        raise Refused(409, "This is not waiting to be confirmed.")
-    with transaction.atomic():
-        finding.status = "standing"
+    with acting(membership, Can.CHANGE, "confirm finding", finding.meeting, tells=_TELLS, kind=finding.kind):
+        finding.refresh_from_db(fields=["status"])
+        if finding.status != FindingStatus.PROPOSED or finding.kind not in Finding.STATED:
+            raise Refused(409, "This is not waiting to be confirmed.")
+        finding.status = FindingStatus.STANDING
         finding.save(update_fields=["status"])
-        line = add_line(
-            membership,
-            finding.meeting,
-            section_for(finding.meeting, finding.kind),
-            finding.text,
-            list(finding.lines.values_list("number", flat=True)),
-            drawn=True,
-        )
+        evidence = list(finding.lines.values_list("number", flat=True))
+        section = section_for(finding.meeting, finding.kind)
+        line = append_line(membership, finding.meeting, section, finding.text, evidence, drawn=True)
         line.finding = finding
         line.save(update_fields=["finding"])
         note_judgement(membership, finding, True)
-        log(membership.workspace, membership.user, "confirm finding", finding.meeting, kind=finding.kind)
     return finding
 
 
 def dismiss(membership: Membership, finding: Finding, dismissed: bool) -> Finding:
     """A proposed finding is wrong, or after all not."""
-    _checked(membership, finding)
-    with transaction.atomic():
-        finding.status = "dismissed" if dismissed else "proposed"
+    verb = "dismiss finding" if dismissed else "propose finding"
+    with acting(membership, Can.CHANGE, verb, finding.meeting, tells=_TELLS, kind=finding.kind):
+        finding.status = FindingStatus.DISMISSED if dismissed else FindingStatus.PROPOSED
         finding.save(update_fields=["status"])
         if dismissed:
             note_judgement(membership, finding, False)
-        log(
-            membership.workspace, membership.user, "dismiss finding" if dismissed else "propose finding", finding.meeting, kind=finding.kind
-        )
     return finding

@@ -6,19 +6,19 @@ from collections.abc import Sequence
 from dataclasses import replace
 from zoneinfo import ZoneInfo
 
-from django.core.mail import EmailMessage
-from django.db import transaction
-
 from core.minutes.mail import Mail, draft_mail
 from core.minutes.translate import in_language
 from core.reading.base import all_said
+from core.text import one_line, prose
 from server.accounts.models import Membership
-from server.audit.log import log
+from server.acting import acting
+from server.mail.post import post
+from server.mail.wording import Kind
 from server.meetings.models import Meeting, Person
 from server.minutes.queries import standing
-from server.problems import Refused, not_allowed
+from server.problems import Refused
 from server.record.keep import load_record
-from server.sharing.visibility import may_change
+from server.sharing.policy import Can
 from server.words.queries import word_list
 
 
@@ -52,23 +52,28 @@ def _kind(row) -> str:
 
 
 def send(membership: Membership, meeting: Meeting, people: Sequence[int], subject: str, body: str) -> list[str]:
-    """Send a mail as it was worded to people whose address is known; answers go to whoever sends it. Returns their names. Raises Refused."""
-    if not may_change(membership, meeting):
-        raise not_allowed("Guests send no mail from a meeting.")
-    if not subject.strip() or not body.strip():
-        raise Refused(422, "A mail needs a subject and a text.")
-    chosen = list(Person.objects.filter(workspace=membership.workspace, pk__in=people).select_related("user"))
-    if not chosen:
-        raise Refused(422, "Choose who is to get it.")
-    if without := [person.name for person in chosen if not address_of(person)]:
-        raise Refused(422, f"There is no e-mail address of {', '.join(without)}. Add it under People and sharing, or leave them out.")
-    subject = " ".join(subject.split())
-    with transaction.atomic():
-        log(membership.workspace, membership.user, "send minutes by mail", meeting, to=len(chosen))
+    """Put a mail as it was worded on its way to people whose address is known; answers go to whoever sends it. Returns their names.
+
+    Raises Refused.
+    """
+    with acting(membership, Can.SEND, "send minutes by mail", meeting) as act:
+        if not one_line(subject) or not prose(body).strip():
+            raise Refused(422, "A mail needs a subject and a text.")
+        chosen = list(Person.objects.filter(workspace=membership.workspace, pk__in=people).select_related("user"))
+        if not chosen:
+            raise Refused(422, "Choose who is to get it.")
+        if without := [person.name for person in chosen if not address_of(person)]:
+            raise Refused(422, f"There is no e-mail address of {', '.join(without)}. Add it under People and sharing, or leave them out.")
+        act.note(to=len(chosen))
         # One mail each: nobody learns who else has got it.
-        try:
-            for person in chosen:
-                EmailMessage(subject, body, None, [address_of(person)], reply_to=[membership.user.email]).send()
-        except OSError as error:
-            raise Refused(503, "The mail server does not answer, so nothing more was sent. Try again in a moment.") from error
+        for person in chosen:
+            post(
+                Kind.FOLLOW_UP,
+                address_of(person),
+                meeting=meeting,
+                by=membership.user,
+                reply_to=membership.user.email,
+                subject=subject,
+                body=prose(body).strip(),
+            )
     return [person.name for person in chosen]

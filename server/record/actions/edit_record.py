@@ -7,12 +7,12 @@ from collections.abc import Sequence
 from django.utils import timezone
 
 from core.record.edit import Hit, Misplaced, find_text, realign, replaced
+from core.text import one_line
 from server.accounts.models import Membership
-from server.audit.log import log
 from server.meetings.actions.people import find_people
 from server.meetings.models import Attendee, Meeting
 from server.problems import Refused
-from server.record.changing import changing, make
+from server.record.changing import changing, make, note_fixes
 from server.record.models import Edit, Line, Turn, Voice
 from server.record.steps import line_of, of_row, take, text_step, turn_of
 
@@ -45,7 +45,7 @@ def give_turns(membership: Membership, meeting: Meeting, numbers: Sequence[int],
 
 
 def _voice(membership: Membership, meeting: Meeting, name: str) -> Voice:
-    name = " ".join(name.split())
+    name = one_line(name)[:120]
     if not name:
         raise Refused(422, "Say who it was.")
     known = next((voice for voice in meeting.voices.select_related("person") if voice.name.casefold() == name.casefold()), None)
@@ -131,7 +131,7 @@ def replace_text(
 
 def undo(membership: Membership, meeting: Meeting) -> Edit:
     """Take the last edit back. Raises Refused where there is none, or where a line of it has been changed otherwise since."""
-    with changing(membership, meeting):
+    with changing(membership, meeting, "undo edit") as act:
         edit = meeting.edits.filter(undone_at=None).first()
         if edit is None:
             raise Refused(409, "There is nothing to take back.")
@@ -139,13 +139,14 @@ def undo(membership: Membership, meeting: Meeting) -> Edit:
             take(meeting, step["back"])
         edit.undone_at = timezone.now()
         edit.save(update_fields=["undone_at"])
-        log(membership.workspace, membership.user, "undo edit", meeting, kind=edit.kind)
+        meeting.word_fixes.filter(edit=edit.number).delete()
+        act.note(kind=edit.kind)
     return edit
 
 
 def redo(membership: Membership, meeting: Meeting) -> Edit:
     """Make the edit again that was taken back last. Raises Refused where there is none."""
-    with changing(membership, meeting):
+    with changing(membership, meeting, "redo edit") as act:
         edit = meeting.edits.filter(undone_at__isnull=False, dropped=False).last()
         if edit is None:
             raise Refused(409, "There is nothing to make again.")
@@ -153,5 +154,6 @@ def redo(membership: Membership, meeting: Meeting) -> Edit:
             take(meeting, step)
         edit.undone_at = None
         edit.save(update_fields=["undone_at"])
-        log(membership.workspace, membership.user, "redo edit", meeting, kind=edit.kind)
+        note_fixes(membership, edit)
+        act.note(kind=edit.kind)
     return edit

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
-from django.db import transaction
 
-from server.accounts.models import Membership, Role
-from server.audit.log import log
+from server.accounts.models import Membership
+from server.acting import acting
 from server.meetings.models import Person
-from server.problems import Refused, not_allowed
+from server.notify import Part
+from server.problems import Refused
 from server.record.models import KnownVoice, Voice
-from server.sharing.visibility import may_change
+from server.sharing.policy import Can
 
 _SAME = 0.6
 """Cosine from which a voice is taken for a known one: runs of one voice lie at 0.69 and up, of different ones at 0.46 and below."""
@@ -19,31 +19,24 @@ _CLEARLY = 0.1
 
 def remember_voice(membership: Membership, voice: Voice, consent: bool) -> KnownVoice:
     """Keep what a named voice sounds like. Raises Refused where the workspace does not do that, or without the person's consent."""
-    if not may_change(membership, voice.meeting):
-        raise not_allowed("Guests do not keep voices.")
-    if not membership.workspace.known_voices:
-        raise Refused(409, "This workspace does not recognise voices. An admin can allow it under Account, Workspace.")
-    if voice.person is None or not voice.embedding:
-        raise Refused(409, "Say first whose voice this is; and only a voice that was heard can be remembered.")
-    if not consent:
-        raise Refused(422, f"A voice is kept only with consent. Ask {voice.person.name} first.")
-    with transaction.atomic():
+    with acting(membership, Can.CHANGE, "remember voice", voice.meeting, tells=(Part.MEETING,), person=voice.person_id):
+        if not membership.workspace.known_voices:
+            raise Refused(409, "This workspace does not recognise voices. An admin can allow it under Account, Workspace.")
+        if voice.person is None or not voice.embedding:
+            raise Refused(409, "Say first whose voice this is; and only a voice that was heard can be remembered.")
+        if not consent:
+            raise Refused(422, f"A voice is kept only with consent. Ask {voice.person.name} first.")
         known, _ = KnownVoice.objects.update_or_create(
             person=voice.person, defaults={"vector": voice.embedding, "meeting": voice.meeting, "consent_noted_by": membership.user}
         )
-        log(membership.workspace, membership.user, "remember voice", voice.meeting, person=voice.person.name)
     return known
 
 
 def forget_voice(membership: Membership, known: KnownVoice) -> None:
     """Delete a voiceprint: by the person themselves, or by a member. It cannot be undone; names given with its help stay."""
     own = known.person.user_id == membership.user_id
-    if not own and membership.role == Role.GUEST:
-        raise not_allowed("Guests forget only their own voice.")
-    with transaction.atomic():
-        name = known.person.name
+    with acting(membership, None if own else Can.ARRANGE, "forget voice", person=known.person_id):
         known.delete()
-        log(membership.workspace, membership.user, "forget voice", person=name)
 
 
 def recognise(workspace_id: int, vectors: dict[str, list[float]]) -> dict[str, Person]:

@@ -4,27 +4,25 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from django.db import transaction
 from django.db.models import F, Max, Min
 
-from core.record.strike import Cut, Gone, Unstrikable, between_words, cut, of_voice, within_span
+from core.record.strike import Cut, Gone, Quotes, Unstrikable, between_words, cut, of_voice, within_span
 from core.record.timeline import Span
 from server.accounts.models import Membership
-from server.audit.log import log
-from server.events import tell
+from server.acting import acting
 from server.meetings.models import Meeting
+from server.notify import Part
 from server.pipeline.models import StageRun
-from server.pipeline.stages import AFTER_STRIKE, stages_of
-from server.pipeline.tasks import begin
-from server.problems import Refused, not_allowed
+from server.pipeline.work import STAGES, Change
+from server.problems import Refused
 from server.record.keep import load_record
 from server.record.models import KnownVoice, Line, Strike, Turn, Voice
-from server.record.purge import Rests, purge, rests_on
+from server.record.purging import Rests, Struck, purge, rests_on
 from server.record.steps import FAR, of_row
 from server.record.strip import strips
-from server.sharing.visibility import may_change
+from server.sharing.policy import Can, require
 
-_MAKING = ("gather", "take_in", "decode", "hear", "voices", "assemble")
+_TELLS = (Part.RECORD, Part.MINUTES, Part.NOTES, Part.PICTURES, Part.REVIEW, Part.MEETING, Part.PROGRESS)
 
 
 @dataclass(frozen=True)
@@ -43,15 +41,15 @@ class Strikes:
 
     cut: Cut
     text: str
+    struck: Struck
     rests: Rests
     rows: list[Line]
 
 
-def preview(membership: Membership, meeting: Meeting, chosen: Chosen) -> Strikes:
+def preview(membership: Membership, meeting: Meeting, chosen: Chosen, *, take_own: bool = False) -> Strikes:
     """What would go, and what rests on it. Raises Refused."""
-    if not may_change(membership, meeting):
-        raise not_allowed("Guests strike nothing. Ask a member to.")
-    if any(run.stage in _MAKING and run.state != StageRun.State.DONE for run in meeting.stage_runs.all()):
+    require(membership, Can.STRIKE, meeting)
+    if any(STAGES[run.stage].makes_record and run.state != StageRun.State.DONE for run in meeting.stage_runs.all()):
         raise Refused(409, "This meeting is still being worked on. Strike the passage when its record is there.")
     if hasattr(meeting, "capture") and meeting.capture.stopped_at is None:
         raise Refused(409, "This meeting is being captured. Stop it first, or strike back the last minutes in the capture.")
@@ -62,8 +60,10 @@ def preview(membership: Membership, meeting: Meeting, chosen: Chosen) -> Strikes
         found = cut(lines, gone, [chosen.span] if chosen.span else ())
     except Unstrikable as problem:
         raise Refused(422, str(problem)) from problem
-    rests = rests_on(meeting, found, [rows[index].pk for index in found.lines])
-    return Strikes(found, " … ".join(" ".join(run) for run in found.runs), rests, rows)
+    touched = [rows[index] for index in found.lines]
+    numbers = tuple(row.number for row in touched)
+    struck = Struck(meeting, found, Quotes(found), frozenset(row.pk for row in touched), numbers, take_own)
+    return Strikes(found, " … ".join(" ".join(run) for run in found.runs), struck, rests_on(struck), rows)
 
 
 def _gone(meeting: Meeting, chosen: Chosen, lines: list) -> Gone:
@@ -89,15 +89,14 @@ def strike(membership: Membership, meeting: Meeting, chosen: Chosen, name: str, 
     own = membership.user.called
     if name.strip().casefold() != own.casefold():
         raise Refused(422, f"Type your own name, {own}, to strike. It cannot be undone.")
-    with transaction.atomic():
-        Meeting.objects.select_for_update().get(pk=meeting.pk)
+    with acting(membership, Can.STRIKE, "strike", meeting, tells=_TELLS, after=Change.STRIKE) as act:
         # A stage that is keeping what it made of the old record is waited for; one that keeps it later finds that it is too late.
         list(StageRun.objects.select_for_update().filter(meeting=meeting))
-        found = preview(membership, meeting, chosen)
+        found = preview(membership, meeting, chosen, take_own=take_own)
         if found.text != before:
             raise Refused(409, "Somebody has changed this passage meanwhile. Look at what would go once more.", text=found.text)
         voice = Voice.objects.filter(pk=chosen.voice).first() if chosen.voice else None
-        purge(meeting, found.cut, found.rests, [found.rows[index].number for index in found.cut.lines], take_own)
+        purge(found.struck, found.rests)
         _cut_record(meeting, found)
         Meeting.objects.filter(pk=meeting.pk).update(strip=strips(meeting))
         if voice:
@@ -106,11 +105,10 @@ def strike(membership: Membership, meeting: Meeting, chosen: Chosen, name: str, 
         spans = [[round(span.start, 3), round(span.end, 3)] for span in found.cut.spans]
         made = Strike.objects.create(meeting=meeting, user=membership.user, words=found.cut.words, spans=spans)
         recording = meeting.recording
+        recording.refresh_from_db(fields=["name"])
         recording.withheld, recording.peaks = True, []
         recording.save(update_fields=["withheld", "peaks"])
-        begin(meeting, tuple(stage for stage in AFTER_STRIKE if stage in stages_of(recording)))
-        log(membership.workspace, membership.user, "strike", meeting, words=found.cut.words, seconds=round(found.cut.seconds, 1))
-        tell(meeting.pk, "record", "minutes", "notes", "pictures", "review", "meeting", "progress")
+        act.note(words=found.cut.words, seconds=round(found.cut.seconds, 1))
     return made
 
 

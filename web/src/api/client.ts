@@ -29,7 +29,9 @@ client.use({
 });
 
 /** The data of an answer, or a Problem thrown. */
-export async function the<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+export async function the<T>(
+  answer: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
   let got;
   try {
     got = await answer;
@@ -38,5 +40,9 @@ export async function the<T>(answer: Promise<{ data?: T; error?: unknown; respon
   }
   if (got.response.ok) return got.data as T;
   const facts = (got.error ?? {}) as Record<string, unknown>;
-  throw new Problem(got.response.status, typeof facts.detail === "string" ? facts.detail : t.problem.network, facts);
+  throw new Problem(
+    got.response.status,
+    typeof facts.detail === "string" ? facts.detail : t.problem.network,
+    facts,
+  );
 }

@@ -1,71 +1,181 @@
-import { queryOptions, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  queryOptions,
+  useInfiniteQuery,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { useEffect } from "react";
 import { client, the, type Schemas } from "./client";
 
 export const keys = {
-  me: ["me"] as const, today: ["today"] as const, library: ["library"] as const, choices: ["choices"] as const,
-  search: (q: string) => ["search", q] as const, meeting: (id: string) => ["meeting", id] as const,
-  record: (id: string) => ["meeting", id, "record"] as const, minutes: (id: string) => ["meeting", id, "minutes"] as const,
-  live: (id: string) => ["meeting", id, "live"] as const, notes: (id: string) => ["meeting", id, "notes"] as const,
-  agenda: (id: string) => ["meeting", id, "agenda"] as const, words: ["words"] as const, knownVoices: ["voices"] as const, review: (id: string) => ["meeting", id, "review"] as const, proposals: (id: string) => ["meeting", id, "proposals"] as const, pictures: (id: string) => ["meeting", id, "pictures"] as const, notices: (id: string) => ["meeting", id, "notices"] as const, agendas: ["agendas"] as const, workspace: ["workspace"] as const,
-  questions: (id: string) => ["meeting", id, "questions"] as const, versions: (id: string) => ["meeting", id, "minutes", "versions"] as const, templates: ["templates"] as const, edits: (id: string) => ["meeting", id, "record", "edits"] as const,
-  comments: (id: string) => ["meeting", id, "comments"] as const, said: (id: string, from: number) => ["meeting", id, "record", "said", from] as const, excerpts: ["excerpts"] as const, excerpt: (id: string) => ["excerpts", id] as const, reels: ["reels"] as const,
+  me: ["me"] as const,
+  today: ["today"] as const,
+  library: ["library"] as const,
+  choices: ["choices"] as const,
+  search: (q: string) => ["search", q] as const,
+  meeting: (id: string) => ["meeting", id] as const,
+  record: (id: string) => ["meeting", id, "record"] as const,
+  minutes: (id: string) => ["meeting", id, "minutes"] as const,
+  live: (id: string) => ["meeting", id, "live"] as const,
+  notes: (id: string) => ["meeting", id, "notes"] as const,
+  agenda: (id: string) => ["meeting", id, "agenda"] as const,
+  words: ["words"] as const,
+  knownVoices: ["voices"] as const,
+  review: (id: string) => ["meeting", id, "review"] as const,
+  proposals: (id: string) => ["meeting", id, "proposals"] as const,
+  pictures: (id: string) => ["meeting", id, "pictures"] as const,
+  notices: (id: string) => ["meeting", id, "notices"] as const,
+  agendas: ["agendas"] as const,
+  workspace: ["workspace"] as const,
+  questions: (id: string) => ["meeting", id, "questions"] as const,
+  versions: (id: string) => ["meeting", id, "minutes", "versions"] as const,
+  templates: ["templates"] as const,
+  edits: (id: string) => ["meeting", id, "record", "edits"] as const,
+  comments: (id: string) => ["meeting", id, "comments"] as const,
+  said: (id: string, from: number) => ["meeting", id, "record", "said", from] as const,
+  excerpts: ["excerpts"] as const,
+  excerpt: (id: string) => ["excerpts", id] as const,
+  sequences: ["sequences"] as const,
 };
 
 const at = (id: string) => ({ params: { path: { meeting_id: id } } });
 const working = (states: (string | undefined)[]) => states.some((state) => state === "working");
 
-export const useDoor = () => useQuery({ queryKey: ["door"], queryFn: () => the(client.GET("/api/door")) });
+export const useDoor = () =>
+  useQuery({ queryKey: ["door"], queryFn: () => the(client.GET("/api/door")) });
 /** What is asked for by the views, and ahead of them while they are on their way. */
 export const asks = {
-  me: () => queryOptions({ queryKey: keys.me, queryFn: () => the(client.GET("/api/me")), staleTime: 60_000 }),
-  meeting: (id: string) => queryOptions({ queryKey: keys.meeting(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}", at(id))) }),
-  record: (id: string) => queryOptions({ queryKey: keys.record(id), staleTime: 60_000, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/record", at(id))) }),
-  minutes: (id: string) => queryOptions({ queryKey: keys.minutes(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/minutes", at(id))) }),
+  me: () =>
+    queryOptions({
+      queryKey: keys.me,
+      queryFn: () => the(client.GET("/api/me")),
+      staleTime: 60_000,
+    }),
+  meeting: (id: string) =>
+    queryOptions({
+      queryKey: keys.meeting(id),
+      queryFn: () => the(client.GET("/api/meetings/{meeting_id}", at(id))),
+    }),
+  record: (id: string) =>
+    queryOptions({
+      queryKey: keys.record(id),
+      staleTime: 60_000,
+      queryFn: () => the(client.GET("/api/meetings/{meeting_id}/record", at(id))),
+    }),
+  minutes: (id: string) =>
+    queryOptions({
+      queryKey: keys.minutes(id),
+      queryFn: () => the(client.GET("/api/meetings/{meeting_id}/minutes", at(id))),
+    }),
 };
 
 export const useMe = () => useQuery(asks.me());
-export const useToday = (wanted = true) => useQuery({
-  queryKey: keys.today, enabled: wanted, queryFn: () => the(client.GET("/api/today")),
-  refetchInterval: (query) => (working(query.state.data?.working.map((one) => one.work.state) ?? []) ? 1500 : 20_000),
-});
-export const useLibrary = () => useInfiniteQuery({
-  queryKey: keys.library, initialPageParam: "", getNextPageParam: (page: Schemas["LibraryOut"]) => page.next ?? undefined,
-  queryFn: ({ pageParam }) => the(client.GET("/api/library", { params: { query: { cursor: pageParam } } })),
-});
-export const useSearch = (q: string) => useQuery({
-  queryKey: keys.search(q), enabled: q.trim() !== "", placeholderData: (before) => before,
-  queryFn: () => the(client.GET("/api/search", { params: { query: { q } } })),
-});
-export const useChoices = () => useQuery({ queryKey: keys.choices, queryFn: () => the(client.GET("/api/choices")) });
-export const useMembers = () => useQuery({ queryKey: ["members"], queryFn: () => the(client.GET("/api/members")) });
-export const useWorkspace = () => useQuery({ queryKey: keys.workspace, queryFn: () => the(client.GET("/api/workspace")) });
-export const useInvitations = () => useQuery({ queryKey: ["invitations"], queryFn: () => the(client.GET("/api/invitations")) });
+export const useToday = (wanted = true) =>
+  useQuery({
+    queryKey: keys.today,
+    enabled: wanted,
+    queryFn: () => the(client.GET("/api/today")),
+    refetchInterval: (query) =>
+      working(query.state.data?.working.map((one) => one.work.state) ?? []) ? 1500 : 20_000,
+  });
+export const useLibrary = () =>
+  useInfiniteQuery({
+    queryKey: keys.library,
+    initialPageParam: "",
+    getNextPageParam: (page: Schemas["LibraryOut"]) => page.next ?? undefined,
+    queryFn: ({ pageParam }) =>
+      the(client.GET("/api/library", { params: { query: { cursor: pageParam } } })),
+  });
+export const useSearch = (q: string) =>
+  useQuery({
+    queryKey: keys.search(q),
+    enabled: q.trim() !== "",
+    placeholderData: (before) => before,
+    queryFn: () => the(client.GET("/api/search", { params: { query: { q } } })),
+  });
+export const useChoices = () =>
+  useQuery({ queryKey: keys.choices, queryFn: () => the(client.GET("/api/choices")) });
+/** Who would see a meeting, in names, before it is made or changed. */
+export const useWouldSee = (asked: Schemas["WouldSeeIn"]) =>
+  useQuery({
+    queryKey: ["seen-by", asked],
+    queryFn: () => the(client.POST("/api/seen-by", { body: asked })),
+    placeholderData: (before) => before,
+  });
+export const useMembers = (wanted = true) =>
+  useQuery({
+    queryKey: ["members"],
+    enabled: wanted,
+    queryFn: () => the(client.GET("/api/members")),
+  });
+export const useWorkspace = () =>
+  useQuery({ queryKey: keys.workspace, queryFn: () => the(client.GET("/api/workspace")) });
+export const useInvitations = (wanted: boolean) =>
+  useQuery({
+    queryKey: ["invitations"],
+    enabled: wanted,
+    queryFn: () => the(client.GET("/api/invitations")),
+  });
 
 /** A meeting. Events say when something of it is new; while it is worked on it is asked for now and then in case one is missed. */
-export const useMeeting = (id: string) => useQuery({
-  ...asks.meeting(id),
-  refetchInterval: (query) => (query.state.data?.work.state === "working" ? 5000 : false),
-});
-export const useLive = (id: string, language = "") => useQuery({
-  queryKey: [...keys.live(id), language], queryFn: () => the(client.GET("/api/meetings/{meeting_id}/live", { params: { path: { meeting_id: id }, query: { language } } })),
-  placeholderData: (before) => before,
-  // Events bring what is new; how far the hearing is behind grows also while it brings nothing.
-  refetchInterval: (query) => (query.state.data?.state === "on" ? 5000 : false),
-});
-export const useNotes = (id: string) => useQuery({ queryKey: keys.notes(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/notes", at(id))) });
-export const useAgenda = (id: string) => useQuery({ queryKey: keys.agenda(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/agenda", at(id))) });
-export const useAgendas = () => useQuery({ queryKey: keys.agendas, queryFn: () => the(client.GET("/api/agendas")) });
-export const useWords = () => useQuery({ queryKey: keys.words, queryFn: () => the(client.GET("/api/words")) });
-export const useKnownVoices = () => useQuery({ queryKey: keys.knownVoices, queryFn: () => the(client.GET("/api/voices")) });
-export const useReview = (id: string) => useQuery({ queryKey: keys.review(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/review", at(id))) });
-export const useProposals = (id: string, wanted: boolean) => useQuery({
-  queryKey: keys.proposals(id), enabled: wanted, staleTime: 60_000, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/voices/proposals", at(id))),
-});
-export const usePictures = (id: string, captured: boolean) => useQuery({
-  queryKey: keys.pictures(id), enabled: captured, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/pictures", at(id))),
-});
-export const useNotices = (id: string) => useQuery({ queryKey: keys.notices(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/notices", at(id))) });
+export const useMeeting = (id: string) =>
+  useQuery({
+    ...asks.meeting(id),
+    refetchInterval: (query) => (query.state.data?.work.state === "working" ? 5000 : false),
+  });
+export const useLive = (id: string, language = "") =>
+  useQuery({
+    queryKey: [...keys.live(id), language],
+    queryFn: () =>
+      the(
+        client.GET("/api/meetings/{meeting_id}/live", {
+          params: { path: { meeting_id: id }, query: { language } },
+        }),
+      ),
+    placeholderData: (before) => before,
+    // Events bring what is new; how far the hearing is behind grows also while it brings nothing.
+    refetchInterval: (query) => (query.state.data?.state === "on" ? 5000 : false),
+  });
+export const useNotes = (id: string) =>
+  useQuery({
+    queryKey: keys.notes(id),
+    queryFn: () => the(client.GET("/api/meetings/{meeting_id}/notes", at(id))),
+  });
+export const useAgenda = (id: string) =>
+  useQuery({
+    queryKey: keys.agenda(id),
+    queryFn: () => the(client.GET("/api/meetings/{meeting_id}/agenda", at(id))),
+  });
+export const useAgendas = () =>
+  useQuery({ queryKey: keys.agendas, queryFn: () => the(client.GET("/api/agendas")) });
+export const useWords = () =>
+  useQuery({ queryKey: keys.words, queryFn: () => the(client.GET("/api/words")) });
+export const useKnownVoices = () =>
+  useQuery({ queryKey: keys.knownVoices, queryFn: () => the(client.GET("/api/voices")) });
+export const useReview = (id: string) =>
+  useQuery({
+    queryKey: keys.review(id),
+    queryFn: () => the(client.GET("/api/meetings/{meeting_id}/review", at(id))),
+  });
+export const useProposals = (id: string, wanted: boolean) =>
+  useQuery({
+    queryKey: keys.proposals(id),
+    enabled: wanted,
+    staleTime: 60_000,
+    queryFn: () => the(client.GET("/api/meetings/{meeting_id}/voices/proposals", at(id))),
+  });
+export const usePictures = (id: string, captured: boolean) =>
+  useQuery({
+    queryKey: keys.pictures(id),
+    enabled: captured,
+    queryFn: () => the(client.GET("/api/meetings/{meeting_id}/pictures", at(id))),
+  });
+export const useNotices = (id: string) =>
+  useQuery({
+    queryKey: keys.notices(id),
+    queryFn: () => the(client.GET("/api/meetings/{meeting_id}/notices", at(id))),
+  });
 
 /** Has what is shown of a meeting asked for anew as soon as the server says that it is new. */
 export function useEvents(id: string): void {
@@ -75,7 +185,8 @@ export function useEvents(id: string): void {
     source.onmessage = ({ data }: MessageEvent<string>) => {
       for (const part of JSON.parse(data) as string[]) {
         if (part === "everything") void cache.invalidateQueries({ queryKey: keys.meeting(id) });
-        else if (["meeting", "progress", "capture"].includes(part)) void cache.invalidateQueries({ queryKey: keys.meeting(id), exact: true });
+        else if (["meeting", "progress", "capture"].includes(part))
+          void cache.invalidateQueries({ queryKey: keys.meeting(id), exact: true });
         if (part === "capture") void cache.invalidateQueries({ queryKey: keys.live(id) });
         else void cache.invalidateQueries({ queryKey: [...keys.meeting(id), part] });
       }
@@ -86,23 +197,64 @@ export function useEvents(id: string): void {
 export const useRecord = (id: string) => useQuery(asks.record(id));
 export const useMinutes = (id: string) => useQuery(asks.minutes(id));
 
-export const useQuestions = (id: string, wanted: boolean) => useQuery({ queryKey: keys.questions(id), enabled: wanted, queryFn: () => the(client.GET("/api/meetings/{meeting_id}/questions", at(id))) });
-export const useVersions = (id: string) => useQuery({ queryKey: keys.versions(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/minutes/versions", at(id))) });
-export const useEdits = (id: string) => useQuery({ queryKey: keys.edits(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/edits", at(id))) });
-export const useComments = (id: string) => useQuery({ queryKey: keys.comments(id), queryFn: () => the(client.GET("/api/meetings/{meeting_id}/comments", at(id))) });
-export const useExcerpts = () => useQuery({ queryKey: keys.excerpts, queryFn: () => the(client.GET("/api/excerpts")) });
-export const useExcerpt = (id: string) => useQuery({ queryKey: keys.excerpt(id), queryFn: () => the(client.GET("/api/excerpts/{excerpt_id}", { params: { path: { excerpt_id: id } } })) });
-export const useReels = () => useQuery({ queryKey: keys.reels, queryFn: () => the(client.GET("/api/reels")) });
-export const useTemplates = () => useQuery({ queryKey: keys.templates, staleTime: 60_000, queryFn: () => the(client.GET("/api/templates")) });
-export const useKinds = () => useQuery({ queryKey: ["kinds"], staleTime: Infinity, queryFn: () => the(client.GET("/api/minutes/kinds")) });
+export const useQuestions = (id: string, wanted: boolean) =>
+  useQuery({
+    queryKey: keys.questions(id),
+    enabled: wanted,
+    queryFn: () => the(client.GET("/api/meetings/{meeting_id}/questions", at(id))),
+  });
+export const useVersions = (id: string) =>
+  useQuery({
+    queryKey: keys.versions(id),
+    queryFn: () => the(client.GET("/api/meetings/{meeting_id}/minutes/versions", at(id))),
+  });
+export const useEdits = (id: string) =>
+  useQuery({
+    queryKey: keys.edits(id),
+    queryFn: () => the(client.GET("/api/meetings/{meeting_id}/edits", at(id))),
+  });
+export const useComments = (id: string) =>
+  useQuery({
+    queryKey: keys.comments(id),
+    queryFn: () => the(client.GET("/api/meetings/{meeting_id}/comments", at(id))),
+  });
+export const useExcerpts = () =>
+  useQuery({ queryKey: keys.excerpts, queryFn: () => the(client.GET("/api/excerpts")) });
+export const useExcerpt = (id: string) =>
+  useQuery({
+    queryKey: keys.excerpt(id),
+    queryFn: () =>
+      the(client.GET("/api/excerpts/{excerpt_id}", { params: { path: { excerpt_id: id } } })),
+  });
+export const useSequences = () =>
+  useQuery({ queryKey: keys.sequences, queryFn: () => the(client.GET("/api/sequences")) });
+export const useTemplates = () =>
+  useQuery({
+    queryKey: keys.templates,
+    staleTime: 60_000,
+    queryFn: () => the(client.GET("/api/templates")),
+  });
+export const useKinds = () =>
+  useQuery({
+    queryKey: ["kinds"],
+    staleTime: Infinity,
+    queryFn: () => the(client.GET("/api/minutes/kinds")),
+  });
 
 /** A change that, once made, has the given things asked for anew. What `mutate` is told to do on success is done also when what was
  *  changed has left the page by then, as a removed line has: its undo is offered all the same. */
-export function useChange<In, Out>(change: (input: In) => Promise<Out>, ...stale: (readonly unknown[])[]) {
+export function useChange<In, Out>(
+  change: (input: In) => Promise<Out>,
+  ...stale: (readonly unknown[])[]
+) {
   const cache = useQueryClient();
-  const mutation = useMutation({ mutationFn: change, onSuccess: () => Promise.all(stale.map((queryKey) => cache.invalidateQueries({ queryKey }))) });
+  const mutation = useMutation({
+    mutationFn: change,
+    onSuccess: () => Promise.all(stale.map((queryKey) => cache.invalidateQueries({ queryKey }))),
+  });
   const { mutateAsync } = mutation;
   // A failure is shown from `error`; nothing is lost by not hearing of it twice.
-  const mutate = (input: In, then?: { onSuccess?: (made: Out) => void }) => void mutateAsync(input).then(then?.onSuccess, () => undefined);
+  const mutate = (input: In, then?: { onSuccess?: (made: Out) => void }) =>
+    void mutateAsync(input).then(then?.onSuccess, () => undefined);
   return { ...mutation, mutate };
 }

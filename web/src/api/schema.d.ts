@@ -300,6 +300,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/seen-by": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Would See
+         * @description Who would see a meeting, in names, before it is made or changed.
+         */
+        post: operations["server_meetings_api_would_see"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meetings": {
         parameters: {
             query?: never;
@@ -2125,7 +2145,7 @@ export interface paths {
         patch: operations["server_excerpts_api_change"];
         trace?: never;
     };
-    "/api/reels": {
+    "/api/sequences": {
         parameters: {
             query?: never;
             header?: never;
@@ -2133,10 +2153,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Reels
-         * @description My reels, and those of others that hold something I may hear.
+         * Sequences
+         * @description My sequences, and those of others that hold something I may hear.
          */
-        get: operations["server_excerpts_api_reels"];
+        get: operations["server_excerpts_api_sequences"];
         put?: never;
         /**
          * Make
@@ -2149,7 +2169,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reels/{reel_id}": {
+    "/api/sequences/{sequence_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -2157,10 +2177,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Reel
-         * @description A reel: the excerpts of it that I may hear, in order.
+         * Sequence
+         * @description A sequence: the excerpts of it that I may hear, in order.
          */
-        get: operations["server_excerpts_api_reel"];
+        get: operations["server_excerpts_api_sequence"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2182,6 +2202,12 @@ export interface components {
             /** Sign Up Open */
             sign_up_open: boolean;
         };
+        /**
+         * Can
+         * @description A right. Those from CHANGE on are rights in a meeting; whether one sees it at all is `server.sharing.visibility`.
+         * @enum {string}
+         */
+        Can: "add" | "arrange" | "know team" | "see shared" | "manage" | "crown" | "change" | "strike" | "send" | "govern";
         /** MeOut */
         MeOut: {
             /** Email */
@@ -2194,9 +2220,18 @@ export interface components {
             workspace: string | null;
             /** Workspaces */
             workspaces: components["schemas"]["WorkspaceOut"][];
-            /** Role */
-            role: string | null;
+            role: components["schemas"]["Role"] | null;
+            /** Can */
+            can: components["schemas"]["Can"][];
+            /** May Found */
+            may_found: boolean;
         };
+        /**
+         * Role
+         * @description What one is in a workspace, most first; what that lets one do is in server.sharing.policy.
+         * @enum {string}
+         */
+        Role: "owner" | "admin" | "member" | "guest";
         /** WorkspaceOut */
         WorkspaceOut: {
             /** Id */
@@ -2249,15 +2284,8 @@ export interface components {
             name: string;
             /** Email */
             email: string;
-            /** Role */
-            role: string;
+            role: components["schemas"]["Role"];
         };
-        /**
-         * Role
-         * @description What one may do in a workspace, most first.
-         * @enum {string}
-         */
-        Role: "owner" | "admin" | "member" | "guest";
         /** RoleIn */
         RoleIn: {
             role: components["schemas"]["Role"];
@@ -2268,8 +2296,7 @@ export interface components {
             id: number;
             /** Email */
             email: string;
-            /** Role */
-            role: string;
+            role: components["schemas"]["Role"];
             /**
              * Ends At
              * Format: date-time
@@ -2403,8 +2430,7 @@ export interface components {
         };
         /** WorkOut */
         WorkOut: {
-            /** State */
-            state: string;
+            state: components["schemas"]["WorkState"];
             /** Stage */
             stage: string;
             /** Words */
@@ -2416,6 +2442,12 @@ export interface components {
             /** Message */
             message: string;
         };
+        /**
+         * WorkState
+         * @description How the work on a meeting stands.
+         * @enum {string}
+         */
+        WorkState: "capturing" | "working" | "failed" | "ready";
         /** WorkingOut */
         WorkingOut: {
             /**
@@ -2476,6 +2508,47 @@ export interface components {
             /** Series */
             series: string[];
         };
+        /**
+         * SeerOut
+         * @description Somebody who sees a meeting. by_name: because they were let in, and not only with all members.
+         */
+        SeerOut: {
+            /** Member */
+            member: number;
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
+            /** Made It */
+            made_it: boolean;
+            /** By Name */
+            by_name: boolean;
+        };
+        /**
+         * Visibility
+         * @description Who may see a meeting, least first: whoever made it; those let in by name too (`Reader`); the workspace's members too.
+         * @enum {string}
+         */
+        Visibility: "mine" | "named" | "workspace";
+        /**
+         * WouldSeeIn
+         * @description meeting: one that is to be changed; without, one that I would make. people: named as present; those with an account are let in
+         *     where I make it. readers: members let in by name, where it is changed.
+         */
+        WouldSeeIn: {
+            /** Meeting */
+            meeting?: string | null;
+            visibility: components["schemas"]["Visibility"];
+            /**
+             * People
+             * @default []
+             */
+            people: string[];
+            /**
+             * Readers
+             * @default []
+             */
+            readers: number[];
+        };
         /** CreatedOut */
         CreatedOut: {
             /**
@@ -2513,7 +2586,7 @@ export interface components {
              * @default
              */
             language: string;
-            /** @default present */
+            /** @default named */
             visibility: components["schemas"]["Visibility"];
             /**
              * Upload
@@ -2547,11 +2620,11 @@ export interface components {
          */
         Together: "parts" | "tracks";
         /**
-         * Visibility
-         * @description Who may see a meeting, least first.
+         * Form
+         * @description Sound and picture from a file or from several, sound of a capture of ours, or a transcript that somebody else made.
          * @enum {string}
          */
-        Visibility: "mine" | "present" | "workspace";
+        Form: "media" | "joined" | "captured" | "transcript";
         /** GapOut */
         GapOut: {
             /** At */
@@ -2581,12 +2654,10 @@ export interface components {
             duration: number;
             /** Language */
             language: string;
-            /** Place */
-            place: string;
+            place: components["schemas"]["Place"];
             /** Series */
             series: string | null;
-            /** Visibility */
-            visibility: string;
+            visibility: components["schemas"]["Visibility"];
             /** Given By */
             given_by: string | null;
             /** People */
@@ -2601,10 +2672,10 @@ export interface components {
             /** Gaps */
             gaps: components["schemas"]["GapOut"][];
             work: components["schemas"]["WorkOut"];
-            /** Changeable */
-            changeable: boolean;
-            /** Governable */
-            governable: boolean;
+            /** Can */
+            can: components["schemas"]["Can"][];
+            /** Seen By */
+            seen_by: components["schemas"]["SeerOut"][];
         };
         /** PersonOut */
         PersonOut: {
@@ -2617,14 +2688,19 @@ export interface components {
             /** Organisation */
             organisation: string;
         };
+        /**
+         * Place
+         * @description How it was captured.
+         * @enum {string}
+         */
+        Place: "room" | "online" | "file" | "memo" | "rehearsal";
         /** RecordingOut */
         RecordingOut: {
             /** Name */
             name: string;
             /** Size */
             size: number;
-            /** Form */
-            form: string;
+            form: components["schemas"]["Form"];
             /** Playable */
             playable: boolean;
             /** Withheld */
@@ -2662,6 +2738,8 @@ export interface components {
             /** Series */
             series?: string | null;
             visibility?: components["schemas"]["Visibility"] | null;
+            /** Readers */
+            readers?: number[] | null;
         };
         /** LineOut */
         LineOut: {
@@ -3152,16 +3230,20 @@ export interface components {
             /** Lines */
             lines: number[];
         };
+        /**
+         * FindingKind
+         * @description What can be drawn from lines.
+         * @enum {string}
+         */
+        FindingKind: "decision" | "action" | "question" | "date" | "figure";
         /** FindingOut */
         FindingOut: {
             /** Id */
             id: number;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["FindingKind"];
             /** Text */
             text: string;
-            /** Status */
-            status: string;
+            status: components["schemas"]["FindingStatus"];
             /** Confidence */
             confidence: number;
             /** Owner */
@@ -3177,6 +3259,12 @@ export interface components {
             /** Earlier */
             earlier: components["schemas"]["EarlierOut"][];
         };
+        /**
+         * FindingStatus
+         * @description Stated in the minutes; settled and then changed in the same meeting; to be confirmed or dismissed by a person; dismissed.
+         * @enum {string}
+         */
+        FindingStatus: "standing" | "superseded" | "proposed" | "dismissed";
         /** MinutesLineOut */
         MinutesLineOut: {
             /** Id */
@@ -3324,6 +3412,12 @@ export interface components {
              */
             meeting: string;
         };
+        /**
+         * CaptureState
+         * @description On the record; off the record; stopped while something is still to arrive; stopped, and all of it is here.
+         * @enum {string}
+         */
+        CaptureState: "on" | "off" | "stopping" | "stopped";
         /** LiveLineOut */
         LiveLineOut: {
             /** Number */
@@ -3342,8 +3436,7 @@ export interface components {
              * Format: uuid
              */
             capture: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["CaptureState"];
             /** Seconds */
             seconds: number;
             /** Behind */
@@ -3374,10 +3467,15 @@ export interface components {
              */
             at: string;
         };
+        /**
+         * How
+         * @description The ways of telling.
+         * @enum {string}
+         */
+        How: "chat" | "page" | "aloud" | "said" | "none";
         /** NoticeOut */
         NoticeOut: {
-            /** How */
-            how: string;
+            how: components["schemas"]["How"];
             /** Language */
             language: string;
             /** By */
@@ -3405,12 +3503,6 @@ export interface components {
             /** All Must Agree */
             all_must_agree: boolean;
         };
-        /**
-         * How
-         * @description The ways of telling.
-         * @enum {string}
-         */
-        How: "chat" | "page" | "aloud" | "said" | "none";
         /** NoticeIn */
         NoticeIn: {
             how: components["schemas"]["How"];
@@ -3645,7 +3737,7 @@ export interface components {
              * @default
              */
             language: string;
-            /** @default present */
+            /** @default named */
             visibility: components["schemas"]["Visibility"];
             /**
              * Id
@@ -3655,12 +3747,6 @@ export interface components {
             /** @default room */
             place: components["schemas"]["Place"];
         };
-        /**
-         * Place
-         * @description How it was captured.
-         * @enum {string}
-         */
-        Place: "room" | "online" | "file" | "memo" | "rehearsal";
         /** CaptureOut */
         CaptureOut: {
             /**
@@ -3673,8 +3759,7 @@ export interface components {
              * Format: uuid
              */
             meeting: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["CaptureState"];
             /** Seconds */
             seconds: number;
             /** Stretches */
@@ -3685,7 +3770,7 @@ export interface components {
             /** Number */
             number: number;
             /** Tracks */
-            tracks: string[];
+            tracks: components["schemas"]["Track"][];
             /**
              * Begun At
              * Format: date-time
@@ -3700,22 +3785,33 @@ export interface components {
             /** Mine */
             mine: boolean;
         };
+        /**
+         * Track
+         * @description The microphone in the room; the sound of the computer or of one of its tabs.
+         * @enum {string}
+         */
+        Track: "room" | "computer";
         /** StretchIn */
         StretchIn: {
             /** Tracks */
-            tracks: string[];
+            tracks: components["schemas"]["Track"][];
             /**
              * Begun At
              * Format: date-time
              */
             begun_at: string;
         };
+        /**
+         * End
+         * @description Why it ended: asked to, twice; the device slept; the microphone was gone; the page or the device died.
+         * @enum {string}
+         */
+        End: "pause" | "stop" | "sleep" | "unplugged" | "cut off";
         /** EndIn */
         EndIn: {
             /** Chunks */
             chunks: number;
-            /** Reason */
-            reason: string;
+            reason: components["schemas"]["End"];
         };
         /** StruckOut */
         StruckOut: {
@@ -3750,8 +3846,7 @@ export interface components {
             workspace: string;
             /** Title */
             title: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["CaptureState"];
             /** Texts */
             texts: {
                 [key: string]: string;
@@ -3823,10 +3918,15 @@ export interface components {
             /** Lines */
             lines: components["schemas"]["MemoLineOut"][];
         };
-        /** LinePatch */
+        /**
+         * LinePatch
+         * @description before: how the line read where its text is changed.
+         */
         LinePatch: {
             /** Text */
             text?: string | null;
+            /** Before */
+            before?: string | null;
             /** Section */
             section?: string | null;
             /**
@@ -3988,14 +4088,19 @@ export interface components {
             /** Reactions */
             reactions: components["schemas"]["ReactionOut"][];
             /** Kinds */
-            kinds: string[];
+            kinds: components["schemas"]["ReactionKind"][];
             /** People */
             people: string[];
         };
+        /**
+         * ReactionKind
+         * @description The words there are.
+         * @enum {string}
+         */
+        ReactionKind: "agreed" | "doubt" | "thanks" | "look";
         /** ReactionOut */
         ReactionOut: {
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["ReactionKind"];
             /** Start */
             start: number;
             /** End */
@@ -4031,8 +4136,7 @@ export interface components {
         };
         /** ReactionIn */
         ReactionIn: {
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["ReactionKind"];
             /** Start */
             start: number;
             /** End */
@@ -4073,8 +4177,7 @@ export interface components {
             at: string;
             /** Length */
             length: number;
-            /** Seen */
-            seen: string;
+            seen: components["schemas"]["Seen"];
             /** Chosen */
             chosen: string[];
             /** Playable */
@@ -4086,6 +4189,12 @@ export interface components {
             /** Start */
             start: number | null;
         };
+        /**
+         * Seen
+         * @description Who may see it, besides those who see its meeting.
+         * @enum {string}
+         */
+        Seen: "nobody" | "chosen" | "workspace";
         /** OneExcerptOut */
         OneExcerptOut: {
             /**
@@ -4106,8 +4215,7 @@ export interface components {
             at: string;
             /** Length */
             length: number;
-            /** Seen */
-            seen: string;
+            seen: components["schemas"]["Seen"];
             /** Chosen */
             chosen: string[];
             /** Playable */
@@ -4163,14 +4271,8 @@ export interface components {
             /** Removed */
             removed?: boolean | null;
         };
-        /**
-         * Seen
-         * @description Who may see it, besides those who see its meeting.
-         * @enum {string}
-         */
-        Seen: "nobody" | "chosen" | "workspace";
-        /** ReelOut */
-        ReelOut: {
+        /** SequenceOut */
+        SequenceOut: {
             /** Id */
             id: number;
             /** Title */
@@ -4189,8 +4291,8 @@ export interface components {
             /** Excerpts */
             excerpts: components["schemas"]["ExcerptOut"][];
         };
-        /** ReelIn */
-        ReelIn: {
+        /** SequenceIn */
+        SequenceIn: {
             /** Title */
             title: string;
             /**
@@ -4199,8 +4301,8 @@ export interface components {
              */
             excerpts: string[];
         };
-        /** ReelPatch */
-        ReelPatch: {
+        /** SequencePatch */
+        SequencePatch: {
             /** Title */
             title?: string | null;
             /** Excerpts */
@@ -4611,6 +4713,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChoicesOut"];
+                };
+            };
+        };
+    };
+    server_meetings_api_would_see: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WouldSeeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeerOut"][];
                 };
             };
         };
@@ -7065,7 +7191,7 @@ export interface operations {
             };
         };
     };
-    server_excerpts_api_reels: {
+    server_excerpts_api_sequences: {
         parameters: {
             query?: never;
             header?: never;
@@ -7080,7 +7206,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReelOut"][];
+                    "application/json": components["schemas"]["SequenceOut"][];
                 };
             };
         };
@@ -7094,7 +7220,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReelIn"];
+                "application/json": components["schemas"]["SequenceIn"];
             };
         };
         responses: {
@@ -7104,17 +7230,17 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReelOut"];
+                    "application/json": components["schemas"]["SequenceOut"];
                 };
             };
         };
     };
-    server_excerpts_api_reel: {
+    server_excerpts_api_sequence: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                reel_id: number;
+                sequence_id: number;
             };
             cookie?: never;
         };
@@ -7126,7 +7252,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReelOut"];
+                    "application/json": components["schemas"]["SequenceOut"];
                 };
             };
         };
@@ -7136,13 +7262,13 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                reel_id: number;
+                sequence_id: number;
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReelPatch"];
+                "application/json": components["schemas"]["SequencePatch"];
             };
         };
         responses: {
@@ -7152,7 +7278,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReelOut"];
+                    "application/json": components["schemas"]["SequenceOut"];
                 };
             };
         };

@@ -5,7 +5,9 @@ import { t } from "../texts";
 async function call(method: string, path: string, body?: object): Promise<Response> {
   try {
     return await fetch(`/_allauth/browser/v1/${path}`, {
-      method, headers: { "Content-Type": "application/json", "X-CSRFToken": csrfToken() }, ...(body ? { body: JSON.stringify(body) } : {}),
+      method,
+      headers: { "Content-Type": "application/json", "X-CSRFToken": csrfToken() },
+      ...(body ? { body: JSON.stringify(body) } : {}),
     });
   } catch {
     throw new Problem(0, t.problem.network);
@@ -15,8 +17,13 @@ async function call(method: string, path: string, body?: object): Promise<Respon
 async function check(answer: Response, fallback: string): Promise<void> {
   if (answer.ok) return;
   if (answer.status === 429) throw new Problem(429, t.door.slow);
-  const errors = ((await answer.json().catch(() => ({}))) as { errors?: { message: string; code: string }[] }).errors;
-  const said = errors?.filter((error) => error.code !== "email_password_mismatch").map((error) => error.message).join(" ");
+  const errors = (
+    (await answer.json().catch(() => ({}))) as { errors?: { message: string; code: string }[] }
+  ).errors;
+  const said = errors
+    ?.filter((error) => error.code !== "email_password_mismatch")
+    .map((error) => error.message)
+    .join(" ");
   throw new Problem(answer.status, said || fallback);
 }
 

@@ -1,8 +1,22 @@
-import { captures, forget, put, RATE, silence, type Kept, type Letter, type Part, type Track } from "./keep";
+import {
+  captures,
+  forget,
+  put,
+  RATE,
+  silence,
+  type Kept,
+  type Letter,
+  type Part,
+  type Track,
+} from "./keep";
 import { Looking } from "./screen";
 import { Sender, type Sending } from "./sender";
 
-export interface Level { rms: number; peak: number; clipped: number }
+export interface Level {
+  rms: number;
+  peak: number;
+  clipped: number;
+}
 export type Trouble = "silent" | "clipping" | "unplugged" | "full" | "slept" | null;
 
 export interface State {
@@ -22,54 +36,95 @@ export interface State {
 
 /** Beside the microphone: nothing, the sound of the computer (or of a tab of it), or its screen with the sound if it is shared. */
 export type Beside = "nothing" | "computer" | "screen";
-export interface Sources { microphone: string; beside: Beside }
+export interface Sources {
+  microphone: string;
+  beside: Beside;
+}
 
 const QUIET: Level = { rms: 0, peak: 0, clipped: 0 };
 const SILENCE = 0.0018; // rms; about -55 dBFS, under which a room with people in it does not fall for a minute
 const SILENT_FOR = 60_000;
 const ASLEEP = 3_000; // the audio thread speaks ten times a second; silence this long means that the machine slept
-const total = ({ before, lengths }: Pick<Kept, "before" | "lengths">) => lengths.reduce((sum, one) => sum + one, before);
+const total = ({ before, lengths }: Pick<Kept, "before" | "lengths">) =>
+  lengths.reduce((sum, one) => sum + one, before);
 
-interface Opened { streams: MediaStream[]; tracks: Track[]; screen: MediaStream | null; beside: Beside }
+interface Opened {
+  streams: MediaStream[];
+  tracks: Track[];
+  screen: MediaStream | null;
+  beside: Beside;
+}
 
 /** Opens what is to be captured. Throws what the browser throws when it is refused or not there. */
 export async function open({ microphone, beside }: Sources): Promise<Opened> {
   const room = await navigator.mediaDevices.getUserMedia({
     // The recogniser wants the room as it is; only the echo of the computer's own sound is taken out when that is captured beside it.
-    audio: { ...(microphone ? { deviceId: { exact: microphone } } : {}), echoCancellation: beside !== "nothing", noiseSuppression: false, autoGainControl: true },
+    audio: {
+      ...(microphone ? { deviceId: { exact: microphone } } : {}),
+      echoCancellation: beside !== "nothing",
+      noiseSuppression: false,
+      autoGainControl: true,
+    },
   });
   if (beside === "nothing") return { streams: [room], tracks: ["room"], screen: null, beside };
   try {
-    const screen = await navigator.mediaDevices.getDisplayMedia({ video: true, audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false } });
+    const screen = await navigator.mediaDevices.getDisplayMedia({
+      video: true,
+      audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false },
+    });
     const sounds = screen.getAudioTracks().length > 0;
     if (!sounds && beside === "computer") {
       stopAll([screen]);
       throw new DOMException("no sound shared", "NoSoundShared");
     }
-    return { streams: [room, screen], tracks: sounds ? ["room", "computer"] : ["room"], screen: beside === "screen" ? screen : null, beside };
+    return {
+      streams: [room, screen],
+      tracks: sounds ? ["room", "computer"] : ["room"],
+      screen: beside === "screen" ? screen : null,
+      beside,
+    };
   } catch (error) {
     stopAll([room]);
     throw error;
   }
 }
 
-export const stopAll = (streams: MediaStream[]) => streams.forEach((stream) => stream.getTracks().forEach((track) => track.stop()));
+export const stopAll = (streams: MediaStream[]) =>
+  streams.forEach((stream) => stream.getTracks().forEach((track) => track.stop()));
 
 /** A tap on streams: samples a second at a time, and how loud they are. `end` hands over the last, shorter chunk. */
 export class Tap {
-  private constructor(private context: AudioContext, private node: AudioWorkletNode, private ended: Promise<void>) {}
+  private constructor(
+    private context: AudioContext,
+    private node: AudioWorkletNode,
+    private ended: Promise<void>,
+  ) {}
 
-  static async on(all: MediaStream[], heard: (samples: Int16Array<ArrayBuffer>) => void, level: (level: Level) => void): Promise<Tap> {
+  static async on(
+    all: MediaStream[],
+    heard: (samples: Int16Array<ArrayBuffer>) => void,
+    level: (level: Level) => void,
+  ): Promise<Tap> {
     const streams = all.filter((stream) => stream.getAudioTracks().length);
     const context = new AudioContext({ sampleRate: RATE });
     await context.audioWorklet.addModule("/static/tap.js");
     const node = new AudioWorkletNode(context, "tap", {
-      numberOfOutputs: 0, channelCount: streams.length, channelCountMode: "explicit", channelInterpretation: "discrete", processorOptions: { channels: streams.length },
+      numberOfOutputs: 0,
+      channelCount: streams.length,
+      channelCountMode: "explicit",
+      channelInterpretation: "discrete",
+      processorOptions: { channels: streams.length },
     });
     const merger = context.createChannelMerger(streams.length);
-    streams.forEach((stream, index) => context.createMediaStreamSource(new MediaStream(stream.getAudioTracks())).connect(merger, 0, index));
+    streams.forEach((stream, index) =>
+      context
+        .createMediaStreamSource(new MediaStream(stream.getAudioTracks()))
+        .connect(merger, 0, index),
+    );
     const ended = new Promise<void>((resolve) => {
-      node.port.onmessage = ({ data }: MessageEvent<{ samples?: Int16Array<ArrayBuffer>; last?: boolean; level?: Level }>) => {
+      node.port.onmessage = ({
+        data,
+      }: MessageEvent<{ samples?: Int16Array<ArrayBuffer>; last?: boolean; level?: Level }>) => {
         if (data.level) level(data.level);
         if (data.samples?.length) heard(data.samples);
         if (data.last) resolve();
@@ -105,7 +160,16 @@ class Engine {
   private clipping = 0;
   private watch = 0;
   private sender = new Sender(() => this.sent());
-  state: State = { phase: "idle", capture: null, samples: 0, level: QUIET, trouble: null, sending: this.sender.state, unfinished: [], elsewhere: false };
+  state: State = {
+    phase: "idle",
+    capture: null,
+    samples: 0,
+    level: QUIET,
+    trouble: null,
+    sending: this.sender.state,
+    unfinished: [],
+    elsewhere: false,
+  };
 
   subscribe = (listener: () => void) => {
     this.listeners.add(listener);
@@ -115,13 +179,20 @@ class Engine {
   /** Look for what a crash, a reload or a lost network left behind, and send on. Called when somebody has signed in. */
   async wake() {
     const held = await navigator.locks.query();
-    const elsewhere = this.release === null && !!held.held?.some((lock) => lock.name === "aftershower-capture");
+    const elsewhere =
+      this.release === null && !!held.held?.some((lock) => lock.name === "aftershower-capture");
     const left = elsewhere || this.state.capture ? [] : await captures();
     for (const capture of left) {
       if (!capture.open) continue;
       // It was on the record when the page died: that stretch is over.
       const closed = { ...capture, open: false };
-      await put(closed, { kind: "end", capture: capture.id, stretch: capture.lengths.length - 1, chunks: capture.chunks, reason: "cut off" });
+      await put(closed, {
+        kind: "end",
+        capture: capture.id,
+        stretch: capture.lengths.length - 1,
+        chunks: capture.chunks,
+        reason: "cut off",
+      });
       Object.assign(capture, closed);
     }
     this.set({ elsewhere, unfinished: left.filter((capture) => !capture.stopped) });
@@ -129,7 +200,11 @@ class Engine {
   }
 
   /** On the record with a capture that the server knows. Throws what the browser throws about the microphone. */
-  async begin(capture: { id: string; meeting: string; title: string }, sources: Sources, before?: Kept) {
+  async begin(
+    capture: { id: string; meeting: string; title: string },
+    sources: Sources,
+    before?: Kept,
+  ) {
     const got = await open(sources);
     if (!(await this.hold())) {
       stopAll(got.streams);
@@ -137,8 +212,21 @@ class Engine {
       return;
     }
     this.take(got);
-    const kept: Kept = before ?? { ...capture, tracks: got.tracks, before: 0, lengths: [], chunks: 0, open: false, stopped: false };
-    this.set({ capture: { ...kept, tracks: got.tracks }, samples: total(kept), unfinished: [], elsewhere: false });
+    const kept: Kept = before ?? {
+      ...capture,
+      tracks: got.tracks,
+      before: 0,
+      lengths: [],
+      chunks: 0,
+      open: false,
+      stopped: false,
+    };
+    this.set({
+      capture: { ...kept, tracks: got.tracks },
+      samples: total(kept),
+      unfinished: [],
+      elsewhere: false,
+    });
     await this.on();
   }
 
@@ -147,7 +235,8 @@ class Engine {
     this.tracks = tracks;
     this.screen = screen;
     this.beside = beside;
-    for (const stream of streams) for (const track of stream.getAudioTracks()) track.onended = () => void this.lostDevice();
+    for (const stream of streams)
+      for (const track of stream.getAudioTracks()) track.onended = () => void this.lostDevice();
   }
 
   private async hold(): Promise<boolean> {
@@ -156,7 +245,9 @@ class Engine {
       void navigator.locks.request("aftershower-capture", { ifAvailable: true }, (lock) => {
         resolve(lock !== null);
         if (!lock) return undefined;
-        return new Promise<void>((release) => { this.release = release; });
+        return new Promise<void>((release) => {
+          this.release = release;
+        });
       });
     });
   }
@@ -165,13 +256,23 @@ class Engine {
     const capture = this.state.capture!;
     const stretch = capture.lengths.length;
     const fresh: Kept = { ...capture, lengths: [...capture.lengths, 0], chunks: 0, open: true };
-    this.write(fresh, { kind: "open", capture: capture.id, stretch, tracks: this.tracks, begun: new Date().toISOString() });
+    this.write(fresh, {
+      kind: "open",
+      capture: capture.id,
+      stretch,
+      tracks: this.tracks,
+      begun: new Date().toISOString(),
+    });
     this.loud = this.lastLevel = Date.now();
-    this.tap = await Tap.on(this.streams, (samples) => this.heard(samples), (level) => this.measured(level));
+    this.tap = await Tap.on(
+      this.streams,
+      (samples) => this.heard(samples),
+      (level) => this.measured(level),
+    );
     this.look(stretch);
     this.set({ phase: "on", trouble: null });
     window.clearInterval(this.watch);
-    this.watch = window.setInterval(() => void this.watchOver(), 1000);
+    this.watch = window.setInterval(() => this.watchOver(), 1000);
     void this.stayAwake();
   }
 
@@ -181,7 +282,13 @@ class Engine {
     this.looking?.end();
     this.looking = new Looking(this.screen, (data) => {
       const capture = this.state.capture!;
-      this.write(capture, { kind: "picture", capture: capture.id, stretch, at: capture.lengths[stretch]!, data });
+      this.write(capture, {
+        kind: "picture",
+        capture: capture.id,
+        stretch,
+        at: capture.lengths[stretch]!,
+        data,
+      });
     });
   }
 
@@ -190,14 +297,26 @@ class Engine {
     const last = capture.lengths.length - 1;
     const length = samples.length / this.tracks.length;
     const lengths = capture.lengths.with(last, capture.lengths[last]! + length);
-    this.write({ ...capture, lengths, chunks: capture.chunks + 1 }, { kind: "chunk", capture: capture.id, stretch: last, number: capture.chunks, channels: this.tracks.length, data: samples.buffer });
+    this.write(
+      { ...capture, lengths, chunks: capture.chunks + 1 },
+      {
+        kind: "chunk",
+        capture: capture.id,
+        stretch: last,
+        number: capture.chunks,
+        channels: this.tracks.length,
+        data: samples.buffer,
+      },
+    );
     this.set({ samples: total({ ...capture, lengths }) });
   }
 
   /** To the outbox, in order; the state in memory is ahead of the one on disk by what is being written. */
   private write(capture: Kept, ...letters: Letter[]) {
     this.set({ capture });
-    this.writing = this.writing.then(() => this.keep(capture, letters)).then(() => this.sender.poke());
+    this.writing = this.writing
+      .then(() => this.keep(capture, letters))
+      .then(() => this.sender.poke());
   }
 
   /** On disk, however long it takes: a device without room keeps the newest seconds in memory until some have been sent. */
@@ -219,16 +338,22 @@ class Engine {
   private measured(level: Level) {
     const now = Date.now();
     if (level.rms > SILENCE) this.loud = now;
-    this.clipping = level.clipped > 20 ? Math.min(30, this.clipping + 3) : Math.max(0, this.clipping - 1);
+    this.clipping =
+      level.clipped > 20 ? Math.min(30, this.clipping + 3) : Math.max(0, this.clipping - 1);
     const slept = now - this.lastLevel > ASLEEP;
     this.lastLevel = now;
     if (slept && this.state.phase === "on") void this.afterSleep();
-    const kept = this.state.trouble === "full" || this.state.trouble === "slept" ? this.state.trouble : null;
-    this.set({ level, trouble: now - this.loud > SILENT_FOR ? "silent" : this.clipping > 9 ? "clipping" : kept });
+    const kept =
+      this.state.trouble === "full" || this.state.trouble === "slept" ? this.state.trouble : null;
+    this.set({
+      level,
+      trouble: now - this.loud > SILENT_FOR ? "silent" : this.clipping > 9 ? "clipping" : kept,
+    });
   }
 
-  private async watchOver() {
-    if (this.state.phase === "on" && Date.now() - this.lastLevel > ASLEEP) this.set({ trouble: "slept" });
+  private watchOver() {
+    if (this.state.phase === "on" && Date.now() - this.lastLevel > ASLEEP)
+      this.set({ trouble: "slept" });
   }
 
   private async afterSleep() {
@@ -251,7 +376,16 @@ class Engine {
     this.set({ phase: "off", level: QUIET });
     await tap.end();
     const capture = this.state.capture!;
-    this.write({ ...capture, open: false }, { kind: "end", capture: capture.id, stretch: capture.lengths.length - 1, chunks: capture.chunks, reason });
+    this.write(
+      { ...capture, open: false },
+      {
+        kind: "end",
+        capture: capture.id,
+        stretch: capture.lengths.length - 1,
+        chunks: capture.chunks,
+        reason,
+      },
+    );
     window.clearInterval(this.watch);
     await this.writing;
   }
@@ -259,7 +393,8 @@ class Engine {
   /** Off the record. strike: seconds before now that are taken back as well, for good. */
   async pause(strike = 0) {
     await this.off("pause");
-    for (const stream of this.streams) for (const track of stream.getTracks()) track.enabled = false;
+    for (const stream of this.streams)
+      for (const track of stream.getTracks()) track.enabled = false;
     if (strike > 0) await this.strike(strike);
   }
 
@@ -283,7 +418,13 @@ class Engine {
 
   /** On the record again, with the same microphone or, after it was lost, another. */
   async resume(sources?: Sources) {
-    if (sources || !this.streams.length || this.streams.some((stream) => stream.getAudioTracks().some((track) => track.readyState === "ended"))) {
+    if (
+      sources ||
+      !this.streams.length ||
+      this.streams.some((stream) =>
+        stream.getAudioTracks().some((track) => track.readyState === "ended"),
+      )
+    ) {
       stopAll(this.streams);
       this.take(await open(sources ?? { microphone: "", beside: this.beside }));
     }
@@ -335,12 +476,16 @@ class Engine {
 
   private sent() {
     const over = this.state.phase === "ending" && this.sender.state.waiting === 0;
-    this.set({ sending: this.sender.state, ...(over ? { phase: "idle" as const, capture: null, samples: 0 } : {}) });
+    this.set({
+      sending: this.sender.state,
+      ...(over ? { phase: "idle" as const, capture: null, samples: 0 } : {}),
+    });
   }
 
   private async stayAwake() {
     const hold = async () => {
-      if (document.visibilityState === "visible" && this.state.phase !== "idle") this.wakeLock = (await navigator.wakeLock?.request("screen").catch(() => null)) ?? null;
+      if (document.visibilityState === "visible" && this.state.phase !== "idle")
+        this.wakeLock = (await navigator.wakeLock?.request("screen").catch(() => null)) ?? null;
     };
     document.onvisibilitychange = () => void hold();
     await hold();

@@ -1,15 +1,50 @@
 import "fake-indexeddb/auto";
 import { beforeEach, expect, it } from "vitest";
-import { captures, done, first, forget, put, RATE, silence, waiting, type Kept, type Letter } from "./keep";
+import {
+  captures,
+  done,
+  first,
+  forget,
+  put,
+  RATE,
+  silence,
+  waiting,
+  type Kept,
+  type Letter,
+} from "./keep";
 
-const kept = (id: string): Kept => ({ id, meeting: `m-${id}`, title: id, tracks: ["room"], before: 0, lengths: [2 * RATE], chunks: 2, open: true, stopped: false });
-const chunk = (capture: string, number: number, channels = 1): Letter => ({ kind: "chunk", capture, stretch: 0, number, channels, data: new Int16Array(RATE * channels).fill(number + 1).buffer });
-const samples = (letter: Letter | undefined) => new Int16Array((letter as { data: ArrayBuffer }).data);
+const kept = (id: string): Kept => ({
+  id,
+  meeting: `m-${id}`,
+  title: id,
+  tracks: ["room"],
+  before: 0,
+  lengths: [2 * RATE],
+  chunks: 2,
+  open: true,
+  stopped: false,
+});
+const chunk = (capture: string, number: number, channels = 1): Letter => ({
+  kind: "chunk",
+  capture,
+  stretch: 0,
+  number,
+  channels,
+  data: new Int16Array(RATE * channels).fill(number + 1).buffer,
+});
+const samples = (letter: Letter | undefined) =>
+  new Int16Array((letter as { data: ArrayBuffer }).data);
 
-beforeEach(async () => { for (const one of await captures()) await forget(one.id); });
+beforeEach(async () => {
+  for (const one of await captures()) await forget(one.id);
+});
 
 it("gives letters back in the order in which they were put, until they are done", async () => {
-  await put(kept("a"), { kind: "open", capture: "a", stretch: 0, tracks: ["room"], begun: "now" }, chunk("a", 0));
+  await put(
+    kept("a"),
+    { kind: "open", capture: "a", stretch: 0, tracks: ["room"], begun: "now" },
+    chunk("a", 0),
+  );
   await put(kept("a"), chunk("a", 1));
   const seen: string[] = [];
   for (let letter = await first(); letter; letter = await first()) {

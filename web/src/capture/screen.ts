@@ -7,12 +7,17 @@ const CHANGED = 0.004; // of the pixels: a typed line is more, a moving pointer 
 /** Looks at a shared screen once a second and hands on a still (JPEG) whenever it has changed since the last one. */
 export class Looking {
   private video = document.createElement("video");
-  private small = Object.assign(document.createElement("canvas"), LOOK).getContext("2d", { willReadFrequently: true })!;
+  private small = Object.assign(document.createElement("canvas"), LOOK).getContext("2d", {
+    willReadFrequently: true,
+  })!;
   private full = document.createElement("canvas");
   private last: Uint8ClampedArray | null = null;
   private timer: number;
 
-  constructor(stream: MediaStream, private seen: (jpeg: ArrayBuffer) => void) {
+  constructor(
+    stream: MediaStream,
+    private seen: (jpeg: ArrayBuffer) => void,
+  ) {
     this.video.muted = true;
     this.video.srcObject = new MediaStream(stream.getVideoTracks());
     void this.video.play();
@@ -30,7 +35,14 @@ export class Looking {
     this.full.width = Math.round(videoWidth * scale);
     this.full.height = Math.round(videoHeight * scale);
     this.full.getContext("2d")!.drawImage(this.video, 0, 0, this.full.width, this.full.height);
-    this.full.toBlob((blob) => void blob?.arrayBuffer().then((jpeg) => { if (this.timer) this.seen(jpeg); }), "image/jpeg", 0.75);
+    this.full.toBlob(
+      (blob) =>
+        void blob?.arrayBuffer().then((jpeg) => {
+          if (this.timer) this.seen(jpeg);
+        }),
+      "image/jpeg",
+      0.75,
+    );
   }
 
   /** From here on nothing is looked at, and nothing that was is handed on. */
@@ -45,7 +57,12 @@ export class Looking {
 export function changed(before: Uint8ClampedArray, now: Uint8ClampedArray): number {
   let count = 0;
   for (let at = 0; at < now.length; at += 4) {
-    if (Math.abs(before[at]! - now[at]!) > DIFFERENT || Math.abs(before[at + 1]! - now[at + 1]!) > DIFFERENT || Math.abs(before[at + 2]! - now[at + 2]!) > DIFFERENT) count++;
+    if (
+      Math.abs(before[at]! - now[at]!) > DIFFERENT ||
+      Math.abs(before[at + 1]! - now[at + 1]!) > DIFFERENT ||
+      Math.abs(before[at + 2]! - now[at + 2]!) > DIFFERENT
+    )
+      count++;
   }
   return count / (now.length / 4);
 }

@@ -2,11 +2,29 @@ import { afterEach, beforeEach, expect, it, vi } from "vitest";
 import type { Letter } from "./keep";
 import { send } from "./sender";
 
-const picture: Letter = { kind: "picture", capture: "c", stretch: 0, at: 240, data: new ArrayBuffer(8) };
-const chunk: Letter = { kind: "chunk", capture: "c", stretch: 0, number: 3, channels: 1, data: new ArrayBuffer(8) };
-const answers = (status: number) => vi.stubGlobal("fetch", () => Promise.resolve(new Response(JSON.stringify({ detail: "no" }), { status })));
+const picture: Letter = {
+  kind: "picture",
+  capture: "c",
+  stretch: 0,
+  at: 240,
+  data: new ArrayBuffer(8),
+};
+const chunk: Letter = {
+  kind: "chunk",
+  capture: "c",
+  stretch: 0,
+  number: 3,
+  channels: 1,
+  data: new ArrayBuffer(8),
+};
+const answers = (status: number) =>
+  vi.stubGlobal("fetch", () =>
+    Promise.resolve(new Response(JSON.stringify({ detail: "no" }), { status })),
+  );
 
-beforeEach(() => { vi.stubGlobal("document", { cookie: "" }); });
+beforeEach(() => {
+  vi.stubGlobal("document", { cookie: "" });
+});
 afterEach(() => vi.unstubAllGlobals());
 
 it("drops a still that the server refuses, so that no second of sound waits behind it", async () => {

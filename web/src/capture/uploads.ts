@@ -8,7 +8,16 @@ const PIECE = 8 * 1024 ** 2;
 const AT_ONCE = 2;
 
 /** A file on its way. `id` once it has arrived; `about` what the server then knows of it; `lasts` its length as the browser reads it. */
-export interface Arriving { key: number; file: File; percent: number; id: string | null; state: "waiting" | "sending" | "paused" | "failed" | "arrived"; error: string | null; about: Schemas["AboutOut"] | null; lasts: number | null }
+export interface Arriving {
+  key: number;
+  file: File;
+  percent: number;
+  id: string | null;
+  state: "waiting" | "sending" | "paused" | "failed" | "arrived";
+  error: string | null;
+  about: Schemas["AboutOut"] | null;
+  lasts: number | null;
+}
 
 /** The files on their way to the server, a few at a time; they go on while one is on another page. */
 class Uploads {
@@ -26,7 +35,19 @@ class Uploads {
     for (const file of files) {
       const wrong = file.size === 0 ? t.give.empty : file.size > LARGEST ? t.give.tooLarge : null;
       const key = ++this.last;
-      this.set([...this.all, { key, file, percent: 0, id: null, state: wrong ? "failed" : "waiting", error: wrong, about: null, lasts: null }]);
+      this.set([
+        ...this.all,
+        {
+          key,
+          file,
+          percent: 0,
+          id: null,
+          state: wrong ? "failed" : "waiting",
+          error: wrong,
+          about: null,
+          lasts: null,
+        },
+      ]);
       void lengthOf(file).then((lasts) => this.change(key, { lasts }));
     }
     this.next();
@@ -45,7 +66,11 @@ class Uploads {
 
   /** Off the list; what has arrived of it and was not taken is given up. */
   drop(key: number, taken = false) {
-    if (!taken) void this.sending.get(key)?.abort(true).catch(() => undefined);
+    if (!taken)
+      void this.sending
+        .get(key)
+        ?.abort(true)
+        .catch(() => undefined);
     this.sending.delete(key);
     this.set(this.all.filter((one) => one.key !== key));
     this.next();
@@ -53,7 +78,8 @@ class Uploads {
 
   private next() {
     const busy = this.all.filter((one) => one.state === "sending").length;
-    for (const one of this.all.filter((each) => each.state === "waiting").slice(0, AT_ONCE - busy)) this.start(one);
+    for (const one of this.all.filter((each) => each.state === "waiting").slice(0, AT_ONCE - busy))
+      this.start(one);
   }
 
   private start({ key, file }: Arriving) {
@@ -61,22 +87,35 @@ class Uploads {
     const known = this.sending.get(key);
     if (known) return known.start();
     const sending = new tus.Upload(file, {
-      endpoint: "/api/uploads", chunkSize: PIECE, metadata: { filename: file.name }, retryDelays: [500, 1000, 2000, 4000, 8000, 15000, 30000, 60000],
+      endpoint: "/api/uploads",
+      chunkSize: PIECE,
+      metadata: { filename: file.name },
+      retryDelays: [500, 1000, 2000, 4000, 8000, 15000, 30000, 60000],
       removeFingerprintOnSuccess: true,
-      onBeforeRequest: (request) => { request.setHeader("X-CSRFToken", csrfToken()); },
-      onProgress: (sent, whole) => this.change(key, { percent: Math.min(99, Math.floor((100 * sent) / whole)), error: null }),
+      onBeforeRequest: (request) => {
+        request.setHeader("X-CSRFToken", csrfToken());
+      },
+      onProgress: (sent, whole) =>
+        this.change(key, { percent: Math.min(99, Math.floor((100 * sent) / whole)), error: null }),
       onShouldRetry: (error) => {
         const status = error.originalResponse?.getStatus() ?? 0;
         if (status === 0) this.change(key, { error: t.give.lost });
-        return status === 0 || status >= 500 && status !== 507;
+        return status === 0 || (status >= 500 && status !== 507);
       },
       onSuccess: () => {
         const id = sending.url!.split("/").pop()!;
         this.change(key, { percent: 100, id, state: "arrived", error: null });
-        void client.GET("/api/uploads/{upload_id}/about", { params: { path: { upload_id: id } } }).then(({ data }) => { if (data) this.change(key, { about: data }); });
+        void client
+          .GET("/api/uploads/{upload_id}/about", { params: { path: { upload_id: id } } })
+          .then(({ data }) => {
+            if (data) this.change(key, { about: data });
+          });
         this.next();
       },
-      onError: (error) => { this.change(key, { error: said(error), state: "failed" }); this.next(); },
+      onError: (error) => {
+        this.change(key, { error: said(error), state: "failed" });
+        this.next();
+      },
     });
     this.sending.set(key, sending);
     void sending.findPreviousUploads().then((before) => {
@@ -103,7 +142,10 @@ function lengthOf(file: File): Promise<number | null> {
   if (!/^(audio|video)\//.test(file.type)) return Promise.resolve(null);
   return new Promise((resolve) => {
     const player = document.createElement("video");
-    const over = (seconds: number | null) => { URL.revokeObjectURL(player.src); resolve(seconds); };
+    const over = (seconds: number | null) => {
+      URL.revokeObjectURL(player.src);
+      resolve(seconds);
+    };
     player.preload = "metadata";
     player.onloadedmetadata = () => over(Number.isFinite(player.duration) ? player.duration : null);
     player.onerror = () => over(null);

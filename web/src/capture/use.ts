@@ -4,7 +4,11 @@ import { engine, open, stopAll, Tap, type Level, type State } from "./engine";
 /** The capture of this browser, kept up to date. */
 export const useCapture = (): State => useSyncExternalStore(engine.subscribe, () => engine.state);
 
-export interface Listening { level: Level | null; refused: string | null; devices: MediaDeviceInfo[] }
+export interface Listening {
+  level: Level | null;
+  refused: string | null;
+  devices: MediaDeviceInfo[];
+}
 
 /** Listens to a microphone without keeping anything, to show how loud it is. Off while a capture of this browser runs. */
 export function useMicrophone(microphone: string, listening: boolean): Listening {
@@ -16,16 +20,30 @@ export function useMicrophone(microphone: string, listening: boolean): Listening
     void (async () => {
       try {
         const { streams } = await open({ microphone, beside: "nothing" });
-        const tap = await Tap.on(streams, () => undefined, (level) => setState((old) => ({ ...old, level })));
-        end = () => { void tap.end(); stopAll(streams); };
+        const tap = await Tap.on(
+          streams,
+          () => undefined,
+          (level) => setState((old) => ({ ...old, level })),
+        );
+        end = () => {
+          void tap.end();
+          stopAll(streams);
+        };
         if (over) return end();
         const devices = await navigator.mediaDevices.enumerateDevices();
-        setState({ level: null, refused: null, devices: devices.filter((one) => one.kind === "audioinput" && one.deviceId !== "") });
+        setState({
+          level: null,
+          refused: null,
+          devices: devices.filter((one) => one.kind === "audioinput" && one.deviceId !== ""),
+        });
       } catch (error) {
         if (!over) setState((old) => ({ ...old, level: null, refused: (error as Error).name }));
       }
     })();
-    return () => { over = true; end?.(); };
+    return () => {
+      over = true;
+      end?.();
+    };
   }, [microphone, listening]);
   return state;
 }

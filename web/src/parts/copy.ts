@@ -13,6 +13,7 @@ export async function copyText(text: string): Promise<void> {
 /** The text of an address, to paste. Throws a Problem that says what is wrong. */
 export async function copyFrom(address: string): Promise<void> {
   const answer = await fetch(address);
-  if (!answer.ok) throw new Problem(answer.status, ((await answer.json()) as { detail: string }).detail);
+  if (!answer.ok)
+    throw new Problem(answer.status, ((await answer.json()) as { detail: string }).detail);
   await copyText(await answer.text());
 }

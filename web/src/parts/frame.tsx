@@ -12,29 +12,40 @@ import { t } from "../texts";
 import { useKeys } from "./keys";
 import { useSay } from "./sayings";
 import { clock } from "./time";
+import { may } from "../api/rights";
 
 function Mark() {
   return (
     <svg viewBox="0 0 26 20" width="26" height="20" aria-hidden className="text-slate">
-      <path d="M1 2h3v6H1zM6 2h3v11H6zM11 2h3v4h-3zM16 2h3v13h-3zM21 2h3v7h-3zM0 18h26v1H0z" fill="currentColor" />
+      <path
+        d="M1 2h3v6H1zM6 2h3v11H6zM11 2h3v4h-3zM16 2h3v13h-3zM21 2h3v7h-3zM0 18h26v1H0z"
+        fill="currentColor"
+      />
     </svg>
   );
 }
 
-const tab = ({ isActive }: { isActive: boolean }) => `border-b-2 px-1 py-3 ${isActive ? "border-slate" : "border-transparent text-faded hover:text-ink"}`;
+const tab = ({ isActive }: { isActive: boolean }) =>
+  `border-b-2 px-1 py-3 ${isActive ? "border-slate" : "border-transparent text-faded hover:text-ink"}`;
 
 /** Says when a meeting that was being worked on can be read. */
 function useReadiness() {
   // Not before the page that was gone to has what it needs.
   const [settled, setSettled] = useState(false);
-  useEffect(() => { const later = setTimeout(() => setSettled(true), 3000); return () => clearTimeout(later); }, []);
+  useEffect(() => {
+    const later = setTimeout(() => setSettled(true), 3000);
+    return () => clearTimeout(later);
+  }, []);
   const { data } = useToday(settled);
   const say = useSay();
   const before = useRef(new Set<string>());
   useEffect(() => {
     if (!data) return;
-    const working = new Set(data.working.filter((one) => one.work.state === "working").map((one) => one.id));
-    for (const row of data.new) if (before.current.has(row.id) && !working.has(row.id)) say(t.today.ready(row.title));
+    const working = new Set(
+      data.working.filter((one) => one.work.state === "working").map((one) => one.id),
+    );
+    for (const row of data.new)
+      if (before.current.has(row.id) && !working.has(row.id)) say(t.today.ready(row.title));
     before.current = working;
   }, [data, say]);
 }
@@ -44,21 +55,60 @@ function Running() {
   const { phase, capture, samples, unfinished, sending } = useCapture();
   const files = useUploads();
   const where = useLocation();
-  useEffect(() => { void engine.wake(); }, []);
-  if (capture && phase !== "idle" && where.pathname !== `/meetings/${capture.meeting}` && where.pathname !== "/rehearsal") {
+  useEffect(() => {
+    void engine.wake();
+  }, []);
+  if (
+    capture &&
+    phase !== "idle" &&
+    where.pathname !== `/meetings/${capture.meeting}` &&
+    where.pathname !== "/rehearsal"
+  ) {
     return (
       <p role="status" className="border-t border-rule bg-wash">
         <span className="mx-auto flex max-w-[84rem] flex-wrap items-center gap-x-4 px-4 py-1 text-sm sm:px-6">
-          {phase === "on" ? t.capture.on : phase === "ending" ? t.capture.ending : t.capture.off} {clock(samples / 24_000)}{phase === "ending" && ` · ${t.capture.waiting(sending.waiting)}`}
-          <Link to={`/meetings/${capture.meeting}`} className="font-serif underline underline-offset-4">{capture.title}</Link>
-          {phase === "on" && <button type="button" className="plain text-sm" onClick={() => void engine.pause()}>{t.capture.goOff}</button>}
+          {phase === "on" ? t.capture.on : phase === "ending" ? t.capture.ending : t.capture.off}{" "}
+          {clock(samples / 24_000)}
+          {phase === "ending" && ` · ${t.capture.waiting(sending.waiting)}`}
+          <Link
+            to={`/meetings/${capture.meeting}`}
+            className="font-serif underline underline-offset-4"
+          >
+            {capture.title}
+          </Link>
+          {phase === "on" && (
+            <button type="button" className="plain text-sm" onClick={() => void engine.pause()}>
+              {t.capture.goOff}
+            </button>
+          )}
         </span>
       </p>
     );
   }
   const coming = files.filter((one) => one.state === "sending" || one.state === "waiting");
-  if (files.length && where.pathname !== "/give") return <p role="status" className="border-t border-rule bg-wash px-6 py-1 text-sm">{coming.length ? t.give.coming(coming.length, Math.round(coming.reduce((sum, one) => sum + one.percent, 0) / coming.length)) : t.give.toSay(files.length)} <Link to="/give" className="underline underline-offset-4">{t.capture.openIt}</Link></p>;
-  if (unfinished.length && where.pathname !== "/capture") return <p role="alert" className="border-t border-rule bg-wash px-6 py-1 text-sm">{t.capture.unfinished(unfinished[0]!.title)} <Link to="/capture" className="underline underline-offset-4">{t.capture.openIt}</Link></p>;
+  if (files.length && where.pathname !== "/give")
+    return (
+      <p role="status" className="border-t border-rule bg-wash px-6 py-1 text-sm">
+        {coming.length
+          ? t.give.coming(
+              coming.length,
+              Math.round(coming.reduce((sum, one) => sum + one.percent, 0) / coming.length),
+            )
+          : t.give.toSay(files.length)}{" "}
+        <Link to="/give" className="underline underline-offset-4">
+          {t.capture.openIt}
+        </Link>
+      </p>
+    );
+  if (unfinished.length && where.pathname !== "/capture")
+    return (
+      <p role="alert" className="border-t border-rule bg-wash px-6 py-1 text-sm">
+        {t.capture.unfinished(unfinished[0]!.title)}{" "}
+        <Link to="/capture" className="underline underline-offset-4">
+          {t.capture.openIt}
+        </Link>
+      </p>
+    );
   return null;
 }
 
@@ -69,7 +119,10 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
   const [help, setHelp] = useState(false);
   useReadiness();
   useKeys({
-    "?": () => setHelp(true), "1": () => void go("/"), "2": () => void go("/library"), c: () => void go("/capture"),
+    "?": () => setHelp(true),
+    "1": () => void go("/"),
+    "2": () => void go("/library"),
+    c: () => void go("/capture"),
     "/": () => void go("/library?find=1"),
   });
   async function leave() {
@@ -79,21 +132,71 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
   }
   return (
     <div className="flex min-h-dvh flex-col">
-      <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-paper focus:p-2">{t.nav.skip}</a>
+      <a
+        href="#page"
+        className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-paper focus:p-2"
+      >
+        {t.nav.skip}
+      </a>
       <header className="sticky top-0 z-20 border-b border-rule bg-paper">
-        <nav aria-label={t.nav.main} className="mx-auto flex max-w-[84rem] items-center gap-x-5 px-4 sm:gap-x-7 sm:px-6">
-          <Link to="/" className="flex items-center gap-2 font-serif text-lg italic max-sm:sr-only"><Mark />{t.name}</Link>
-          <NavLink to="/" end className={tab}>{t.nav.today}</NavLink>
-          <NavLink to="/library" className={tab}>{t.nav.library}</NavLink>
+        <nav
+          aria-label={t.nav.main}
+          className="mx-auto flex max-w-[84rem] items-center gap-x-5 px-4 sm:gap-x-7 sm:px-6"
+        >
+          <Link to="/" className="flex items-center gap-2 font-serif text-lg italic max-sm:sr-only">
+            <Mark />
+            {t.name}
+          </Link>
+          <NavLink to="/" end className={tab}>
+            {t.nav.today}
+          </NavLink>
+          <NavLink to="/library" className={tab}>
+            {t.nav.library}
+          </NavLink>
           <span className="grow" />
-          {me.role !== "guest" && <><Link to="/give" className="plain max-sm:hidden">{t.nav.give}</Link><Link to="/capture" className="press press-main">{t.capture.nav}</Link></>}
+          {may(me, "add") && (
+            <>
+              <Link to="/give" className="plain max-sm:hidden">
+                {t.nav.give}
+              </Link>
+              <Link to="/capture" className="press press-main">
+                {t.capture.nav}
+              </Link>
+            </>
+          )}
           <DropdownMenu.Root>
-            <DropdownMenu.Trigger asChild><button type="button" aria-label={`${t.nav.account}: ${me.name || me.email}`} className="plain border border-edge px-2 py-1 font-serif text-sm italic">{me.initials}</button></DropdownMenu.Trigger>
+            <DropdownMenu.Trigger asChild>
+              <button
+                type="button"
+                aria-label={`${t.nav.account}: ${me.name || me.email}`}
+                className="plain border border-edge px-2 py-1 font-serif text-sm italic"
+              >
+                {me.initials}
+              </button>
+            </DropdownMenu.Trigger>
             <DropdownMenu.Portal>
-              <DropdownMenu.Content align="end" sideOffset={8} className="sheet z-40 min-w-52 py-1 shadow-lg">
-                <p className="px-4 py-2 text-sm text-faded">{me.workspace}<br />{me.email}</p>
-                {[[t.nav.account, () => void go("/account")], [t.nav.shortcuts, () => setHelp(true)], [t.nav.signOut, () => void leave()]].map(([label, act]) => (
-                  <DropdownMenu.Item key={label as string} onSelect={act as () => void} className="cursor-pointer px-4 py-2 outline-none data-highlighted:bg-wash">{label as string}</DropdownMenu.Item>
+              <DropdownMenu.Content
+                align="end"
+                sideOffset={8}
+                className="sheet z-40 min-w-52 py-1 shadow-lg"
+              >
+                <p className="px-4 py-2 text-sm text-faded">
+                  {me.workspace}
+                  <br />
+                  {me.email}
+                </p>
+                {[
+                  [t.nav.account, () => void go("/account")],
+                  [t.nav.shortcuts, () => setHelp(true)],
+                  [t.nav.signOut, () => void leave()],
+                ].map(([label, act]) => (
+                  <DropdownMenu.Item
+                    key={label as string}
+                    onSelect={act as () => void}
+                    className="cursor-pointer px-4 py-2 outline-none data-highlighted:bg-wash"
+                  >
+                    {label as string}
+                  </DropdownMenu.Item>
                 ))}
               </DropdownMenu.Content>
             </DropdownMenu.Portal>
@@ -101,14 +204,24 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
         </nav>
         <Running />
       </header>
-      <main id="page" tabIndex={-1} className="flex grow flex-col outline-none">{children}</main>
+      <main id="page" tabIndex={-1} className="flex grow flex-col outline-none">
+        {children}
+      </main>
       <Dialog.Root open={help} onOpenChange={setHelp}>
         <Dialog.Portal>
           <Dialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
-          <Dialog.Content aria-describedby={undefined} className="sheet fixed top-1/2 left-1/2 z-50 w-[min(26rem,calc(100vw-2rem))] -translate-x-1/2 -translate-y-1/2 p-6">
+          <Dialog.Content
+            aria-describedby={undefined}
+            className="sheet fixed top-1/2 left-1/2 z-50 w-[min(26rem,calc(100vw-2rem))] -translate-x-1/2 -translate-y-1/2 p-6"
+          >
             <Dialog.Title className="text-lg">{t.shortcuts.title}</Dialog.Title>
             <dl className="mt-3 grid grid-cols-[7rem_1fr] gap-y-2">
-              {t.shortcuts.rows.map(([key, what]) => <div key={key} className="contents"><dt className="font-serif italic">{key}</dt><dd>{what}</dd></div>)}
+              {t.shortcuts.rows.map(([key, what]) => (
+                <div key={key} className="contents">
+                  <dt className="font-serif italic">{key}</dt>
+                  <dd>{what}</dd>
+                </div>
+              ))}
             </dl>
             <Dialog.Close className="press mt-5">{t.shortcuts.close}</Dialog.Close>
           </Dialog.Content>

@@ -8,7 +8,11 @@ export function useKeys(actions: Record<string, (event: KeyboardEvent) => void>)
     const press = (event: KeyboardEvent) => {
       if (event.ctrlKey || event.altKey || event.metaKey || event.defaultPrevented) return;
       const target = event.target as HTMLElement;
-      if (target.matches("input, textarea, select, [contenteditable]") || target.closest("[role=dialog]")) return;
+      if (
+        target.matches("input, textarea, select, [contenteditable]") ||
+        target.closest("[role=dialog]")
+      )
+        return;
       // A focused button is pressed by Space and Enter; that stays so.
       if (event.key === " " && target.matches("button, a, [role=tab], [role=slider]")) return;
       const act = kept.current[event.key];

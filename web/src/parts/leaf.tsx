@@ -2,18 +2,39 @@ import { Dialog } from "radix-ui";
 import type { ReactNode } from "react";
 
 /** A loose leaf laid over the page: a dialog with a title, closed by Escape or a press beside it. */
-export function Leaf({ title, hint, wide = false, close, children }: { title: string; hint?: ReactNode; wide?: boolean; close: () => void; children: ReactNode }) {
+export function Leaf({
+  title,
+  hint,
+  wide = false,
+  close,
+  children,
+}: {
+  title: string;
+  hint?: ReactNode;
+  wide?: boolean;
+  close: () => void;
+  children: ReactNode;
+}) {
   return (
-    <Dialog.Root open onOpenChange={(open) => { if (!open) close(); }}>
+    <Dialog.Root
+      open
+      onOpenChange={(open) => {
+        if (!open) close();
+      }}
+    >
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
-        <Dialog.Content {...(hint ? {} : { "aria-describedby": undefined })} className={`sheet fixed top-1/2 left-1/2 z-50 max-h-[92dvh] ${wide ? "w-[min(58rem,calc(100vw-1.5rem))]" : "w-[min(40rem,calc(100vw-1.5rem))]"} -translate-x-1/2 -translate-y-1/2 overflow-y-auto p-6`}>
+        <Dialog.Content
+          {...(hint ? {} : { "aria-describedby": undefined })}
+          className={`sheet fixed top-1/2 left-1/2 z-50 max-h-[92dvh] ${wide ? "w-[min(58rem,calc(100vw-1.5rem))]" : "w-[min(40rem,calc(100vw-1.5rem))]"} -translate-x-1/2 -translate-y-1/2 overflow-y-auto p-6`}
+        >
           <Dialog.Title className="text-lg">{title}</Dialog.Title>
-          {hint && <Dialog.Description className="mt-1 mb-3 text-sm text-faded">{hint}</Dialog.Description>}
+          {hint && (
+            <Dialog.Description className="mt-1 mb-3 text-sm text-faded">{hint}</Dialog.Description>
+          )}
           {children}
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
   );
 }
-

@@ -9,6 +9,7 @@ export function chosenScheme(): Scheme {
 
 export function applyScheme(chosen: Scheme = chosenScheme()): void {
   localStorage.setItem(KEY, chosen);
-  const dark = chosen === "night" || (chosen === "auto" && matchMedia("(prefers-color-scheme: dark)").matches);
+  const dark =
+    chosen === "night" || (chosen === "auto" && matchMedia("(prefers-color-scheme: dark)").matches);
   document.documentElement.dataset.scheme = dark ? "night" : "day";
 }

@@ -1,14 +1,22 @@
 import { t } from "../texts";
 
 export function Wait() {
-  return <p role="status" className="p-8 text-faded">{t.loading}</p>;
+  return (
+    <p role="status" className="p-8 text-faded">
+      {t.loading}
+    </p>
+  );
 }
 
 export function Trouble({ error, again }: { error: Error; again?: () => void }) {
   return (
     <div role="alert" className="sheet m-4 max-w-xl border-l-4 border-l-clay p-4">
       <p>{error.message}</p>
-      {again && <button type="button" className="press mt-3" onClick={again}>{t.problem.again}</button>}
+      {again && (
+        <button type="button" className="press mt-3" onClick={again}>
+          {t.problem.again}
+        </button>
+      )}
     </div>
   );
 }

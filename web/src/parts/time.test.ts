@@ -10,6 +10,10 @@ describe("times", () => {
     expect(weekOf("2026-11-23T12:00:00").key).not.toBe(weekOf("2026-11-22T12:00:00").key);
   });
   it("rounds what is left to what can be believed", () => {
-    expect([showLeft(2), showLeft(61), showLeft(200)]).toEqual(["5 seconds", "65 seconds", "3 minutes"]);
+    expect([showLeft(2), showLeft(61), showLeft(200)]).toEqual([
+      "5 seconds",
+      "65 seconds",
+      "3 minutes",
+    ]);
   });
 });

@@ -4,13 +4,28 @@ import { t } from "../texts";
 export function clock(seconds: number): string {
   const whole = Math.max(0, Math.floor(seconds));
   const [h, m, s] = [Math.floor(whole / 3600), Math.floor(whole / 60) % 60, whole % 60];
-  return h ? `${h}:${String(m).padStart(2, "0")}:${String(s).padStart(2, "0")}` : `${m}:${String(s).padStart(2, "0")}`;
+  return h
+    ? `${h}:${String(m).padStart(2, "0")}:${String(s).padStart(2, "0")}`
+    : `${m}:${String(s).padStart(2, "0")}`;
 }
 
-const day = new Intl.DateTimeFormat(undefined, { weekday: "short", day: "numeric", month: "short" });
-const longDay = new Intl.DateTimeFormat(undefined, { weekday: "long", day: "numeric", month: "long", year: "numeric" });
+const day = new Intl.DateTimeFormat(undefined, {
+  weekday: "short",
+  day: "numeric",
+  month: "short",
+});
+const longDay = new Intl.DateTimeFormat(undefined, {
+  weekday: "long",
+  day: "numeric",
+  month: "long",
+  year: "numeric",
+});
 const time = new Intl.DateTimeFormat(undefined, { hour: "2-digit", minute: "2-digit" });
-const weekDay = new Intl.DateTimeFormat(undefined, { day: "numeric", month: "long", year: "numeric" });
+const weekDay = new Intl.DateTimeFormat(undefined, {
+  day: "numeric",
+  month: "long",
+  year: "numeric",
+});
 
 export const showDay = (moment: string) => day.format(new Date(moment));
 export const showLongDay = (moment: string) => longDay.format(new Date(moment));
@@ -24,13 +39,20 @@ export function showDate(date: string): string {
 
 export function isPast(date: string): boolean {
   const now = new Date();
-  return date < `${now.getFullYear()}-${String(now.getMonth() + 1).padStart(2, "0")}-${String(now.getDate()).padStart(2, "0")}`;
+  return (
+    date <
+    `${now.getFullYear()}-${String(now.getMonth() + 1).padStart(2, "0")}-${String(now.getDate()).padStart(2, "0")}`
+  );
 }
 
 /** The Monday of a moment's week, as a heading and as a key. */
 export function weekOf(moment: string): { key: number; heading: string } {
   const date = new Date(moment);
-  const monday = new Date(date.getFullYear(), date.getMonth(), date.getDate() - ((date.getDay() + 6) % 7));
+  const monday = new Date(
+    date.getFullYear(),
+    date.getMonth(),
+    date.getDate() - ((date.getDay() + 6) % 7),
+  );
   return { key: monday.getTime(), heading: t.library.week(weekDay.format(monday)) };
 }
 
@@ -38,12 +60,16 @@ export function weekOf(moment: string): { key: number; heading: string } {
 export const showLength = (seconds: number) => `${Math.max(1, Math.round(seconds / 60))} min`;
 
 export function showLeft(seconds: number): string {
-  return seconds < 90 ? t.work.seconds(Math.max(5, Math.ceil(seconds / 5) * 5)) : t.work.minutes(Math.round(seconds / 60));
+  return seconds < 90
+    ? t.work.seconds(Math.max(5, Math.ceil(seconds / 5) * 5))
+    : t.work.minutes(Math.round(seconds / 60));
 }
 
 /** A moment as a datetime-local field wants it, in the user's zone. */
 export function forField(moment: Date): string {
-  return new Date(moment.getTime() - moment.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+  return new Date(moment.getTime() - moment.getTimezoneOffset() * 60_000)
+    .toISOString()
+    .slice(0, 16);
 }
 
 export const zone = () => Intl.DateTimeFormat().resolvedOptions().timeZone;

@@ -7,13 +7,16 @@ import logging
 import os
 import signal
 
+from asgiref.sync import sync_to_async
 from django.conf import settings
 from django.core.management.base import BaseCommand
+from django.db import close_old_connections
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import ConnectorException
 
-from server.pipeline.live import QUEUE as LIVE
-from server.pipeline.stages import QUEUES
+from server.pipeline.rescue import rescue_stages
+from server.pipeline.tasks import DATABASE_AWAY
+from server.pipeline.work import Queue
 
 logger = logging.getLogger("server.pipeline")
 
@@ -31,8 +34,8 @@ class Command(BaseCommand):
     def handle(self, *args, queues: list[str], at_once: int, **options):
         """Work until told to stop; a database that goes away is waited for."""
         # First the browser that captures on this machine and the web server, then hearing what it captures, then all else.
-        os.nice(2 if LIVE in queues else 5)
-        asyncio.run(_work(queues or list(QUEUES), at_once))
+        os.nice(2 if Queue.LIVE in queues else 5)
+        asyncio.run(_work(queues or [queue for queue in Queue if queue != Queue.LIVE], at_once))
 
 
 async def _work(queues: list[str], at_once: int) -> None:
@@ -57,7 +60,7 @@ async def _work_until_cut_off(queues: list[str], at_once: int, stop: asyncio.Eve
                 queues=queues,
                 concurrency=at_once,
                 install_signal_handlers=False,
-                fetch_job_polling_interval=1.0 if LIVE in queues else 2.0,
+                fetch_job_polling_interval=1.0 if Queue.LIVE in queues else 2.0,
                 update_heartbeat_interval=silence / 4,
                 stalled_worker_timeout=silence,
                 delete_jobs="successful",
@@ -75,9 +78,21 @@ async def _work_until_cut_off(queues: list[str], at_once: int, stop: asyncio.Eve
 
 
 async def _rescue(worker_app, silence: float) -> None:
-    """Give the jobs of workers that fell silent back to the queue."""
+    """Give the jobs of workers that fell silent back to the queue, and see to stages that have no job any more."""
     while True:
         for job in await worker_app.job_manager.get_stalled_jobs(seconds_since_heartbeat=silence):
             logger.warning("taking over job %s from a worker that fell silent", job.id)
             await worker_app.job_manager.retry_job(job)
+        await _rescue_stages()
         await asyncio.sleep(silence / 4)
+
+
+@sync_to_async
+def _rescue_stages() -> None:
+    close_old_connections()
+    try:
+        rescue_stages()
+    except DATABASE_AWAY as error:
+        logger.warning("the database is away (%s); looking again later", error)
+    finally:
+        close_old_connections()

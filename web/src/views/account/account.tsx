@@ -10,6 +10,7 @@ import { showDay, zone } from "../../parts/time";
 import { t } from "../../texts";
 import { Capturing } from "./capturing";
 import { KnownVoices } from "./known";
+import { may } from "../../api/rights";
 
 type Role = "owner" | "admin" | "member" | "guest";
 
@@ -19,10 +20,21 @@ export function Account() {
   return (
     <div className="mx-auto w-full max-w-3xl px-4 py-8 sm:px-6">
       <h1 className="mb-1 text-2xl">{t.account.title}</h1>
-      <p className="mb-5 flex gap-4"><Link className="cite" to="/words">{t.words.title}</Link>{me.data.role !== "guest" && <Link className="cite" to="/templates">{t.templates.title}</Link>}</p>
+      <p className="mb-5 flex gap-4">
+        {may(me.data, "know team") && (
+          <Link className="cite" to="/words">
+            {t.words.title}
+          </Link>
+        )}
+        {may(me.data, "arrange") && (
+          <Link className="cite" to="/templates">
+            {t.templates.title}
+          </Link>
+        )}
+      </p>
       <Me me={me.data} />
-      <Members me={me.data} />
-      {["owner", "admin"].includes(me.data.role ?? "") && <Capturing />}
+      {may(me.data, "know team") && <Members me={me.data} />}
+      {may(me.data, "manage") && <Capturing />}
       <KnownVoices />
     </div>
   );
@@ -32,60 +44,196 @@ function Me({ me }: { me: Schemas["MeOut"] }) {
   const [name, setName] = useState(me.name);
   const [scheme, setScheme] = useState<Scheme>(chosenScheme());
   const say = useSay();
-  const rename = useChange((given: string) => the(client.PATCH("/api/me", { body: { name: given } })), keys.me);
+  const rename = useChange(
+    (given: string) => the(client.PATCH("/api/me", { body: { name: given } })),
+    keys.me,
+  );
   return (
     <section className="sheet p-6">
       <h2 className="mb-3 text-lg">{t.account.me}</h2>
-      <form className="flex items-end gap-3" onSubmit={(event) => { event.preventDefault(); rename.mutate(name, { onSuccess: () => say(t.settings.saved) }); }}>
-        <div className="grow"><Field label={t.door.yourName} htmlFor="name"><input id="name" required className="field" value={name} onChange={(e) => setName(e.target.value)} /></Field></div>
-        <button type="submit" className="press">{t.account.keep}</button>
+      <form
+        className="flex items-end gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          rename.mutate(name, { onSuccess: () => say(t.settings.saved) });
+        }}
+      >
+        <div className="grow">
+          <Field label={t.door.yourName} htmlFor="name">
+            <input
+              id="name"
+              required
+              className="field"
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+            />
+          </Field>
+        </div>
+        <button type="submit" className="press">
+          {t.account.keep}
+        </button>
       </form>
-      <p className="mt-3 text-sm text-faded">{me.email} · {t.account.times(zone())}</p>
-      <div className="mt-4 max-w-60"><Field label={t.account.scheme} htmlFor="scheme">
-        <select id="scheme" className="field" value={scheme} onChange={(e) => { const chosen = e.target.value as Scheme; setScheme(chosen); applyScheme(chosen); }}>
-          {Object.entries(t.account.schemes).map(([key, label]) => <option key={key} value={key}>{label}</option>)}
-        </select>
-      </Field></div>
+      <p className="mt-3 text-sm text-faded">
+        {me.email} · {t.account.times(zone())}
+      </p>
+      <div className="mt-4 max-w-60">
+        <Field label={t.account.scheme} htmlFor="scheme">
+          <select
+            id="scheme"
+            className="field"
+            value={scheme}
+            onChange={(e) => {
+              const chosen = e.target.value as Scheme;
+              setScheme(chosen);
+              applyScheme(chosen);
+            }}
+          >
+            {Object.entries(t.account.schemes).map(([key, label]) => (
+              <option key={key} value={key}>
+                {label}
+              </option>
+            ))}
+          </select>
+        </Field>
+      </div>
     </section>
   );
 }
 
 function Members({ me }: { me: Schemas["MeOut"] }) {
-  const manages = me.role === "owner" || me.role === "admin";
+  const manages = may(me, "manage");
   const members = useMembers();
-  const invitations = useInvitations();
+  const invitations = useInvitations(manages);
   const [email, setEmail] = useState("");
   const [role, setRole] = useState<Role>("member");
   const say = useSay();
-  const invite = useChange(() => the(client.POST("/api/invitations", { body: { email, role } })), ["invitations"]);
-  const withdraw = useChange((id: number) => the(client.DELETE("/api/invitations/{invitation_id}", { params: { path: { invitation_id: id } } })), ["invitations"]);
-  const change = useChange(({ id, to }: { id: number; to: Role }) => the(client.PATCH("/api/members/{member_id}", { params: { path: { member_id: id } }, body: { role: to } })), ["members"]);
+  const invite = useChange(
+    () => the(client.POST("/api/invitations", { body: { email, role } })),
+    ["invitations"],
+  );
+  const withdraw = useChange(
+    (id: number) =>
+      the(
+        client.DELETE("/api/invitations/{invitation_id}", {
+          params: { path: { invitation_id: id } },
+        }),
+      ),
+    ["invitations"],
+  );
+  const change = useChange(
+    ({ id, to }: { id: number; to: Role }) =>
+      the(
+        client.PATCH("/api/members/{member_id}", {
+          params: { path: { member_id: id } },
+          body: { role: to },
+        }),
+      ),
+    ["members"],
+  );
   if (!members.data) return members.error ? <Trouble error={members.error} /> : <Wait />;
-  const options = Object.entries(t.account.roles).map(([key, label]) => <option key={key} value={key}>{label}</option>);
+  const options = Object.entries(t.account.roles).map(([key, label]) => (
+    <option key={key} value={key}>
+      {label}
+    </option>
+  ));
   return (
     <section className="sheet mt-6 p-6">
-      <h2 className="mb-3 text-lg">{t.account.members}: {me.workspace}</h2>
+      <h2 className="mb-3 text-lg">
+        {t.account.members}: {me.workspace}
+      </h2>
       <ul>
         {members.data.map((member) => (
-          <li key={member.id} className="flex flex-wrap items-center justify-between gap-3 border-b border-rule py-2">
-            <span>{member.name || member.email}<span className="block text-sm text-faded">{member.email}</span></span>
-            {manages ? <select aria-label={t.account.roleOf(member.name)} className="field w-auto" value={member.role} onChange={(event) => change.mutate({ id: member.id, to: event.target.value as Role })}>{options}</select> : <span className="text-faded">{t.account.roles[member.role]}</span>}
+          <li
+            key={member.id}
+            className="flex flex-wrap items-center justify-between gap-3 border-b border-rule py-2"
+          >
+            <span>
+              {member.name || member.email}
+              <span className="block text-sm text-faded">{member.email}</span>
+            </span>
+            {manages ? (
+              <select
+                aria-label={t.account.roleOf(member.name)}
+                className="field w-auto"
+                value={member.role}
+                onChange={(event) =>
+                  change.mutate({ id: member.id, to: event.target.value as Role })
+                }
+              >
+                {options}
+              </select>
+            ) : (
+              <span className="text-faded">{t.account.roles[member.role]}</span>
+            )}
           </li>
         ))}
         {invitations.data?.map((one) => (
-          <li key={one.id} className="flex flex-wrap items-center justify-between gap-3 border-b border-rule py-2 text-faded">
-            <span>{one.email}<span className="block text-sm">{t.account.invited}, {t.account.roles[one.role]}, {showDay(one.ends_at)}</span></span>
-            {manages && <button type="button" className="plain" onClick={() => withdraw.mutate(one.id)}>{t.account.withdraw}</button>}
+          <li
+            key={one.id}
+            className="flex flex-wrap items-center justify-between gap-3 border-b border-rule py-2 text-faded"
+          >
+            <span>
+              {one.email}
+              <span className="block text-sm">
+                {t.account.invited}, {t.account.roles[one.role]}, {showDay(one.ends_at)}
+              </span>
+            </span>
+            {manages && (
+              <button type="button" className="plain" onClick={() => withdraw.mutate(one.id)}>
+                {t.account.withdraw}
+              </button>
+            )}
           </li>
         ))}
       </ul>
-      {change.error && <p role="alert" className="mt-2 text-clay">{change.error.message}</p>}
+      {change.error && (
+        <p role="alert" className="mt-2 text-clay">
+          {change.error.message}
+        </p>
+      )}
       {manages && (
-        <form className="mt-4 flex flex-wrap items-end gap-3" onSubmit={(event) => { event.preventDefault(); invite.mutate(undefined, { onSuccess: () => { say(t.account.sent(email)); setEmail(""); } }); }}>
-          <div className="grow"><Field label={t.door.email} htmlFor="invite"><input id="invite" type="email" required className="field" value={email} onChange={(e) => setEmail(e.target.value)} /></Field></div>
-          <Field label={t.account.role} htmlFor="role"><select id="role" className="field" value={role} onChange={(e) => setRole(e.target.value as Role)}>{options}</select></Field>
-          <button type="submit" disabled={invite.isPending} className="press press-main">{t.account.invite}</button>
-          {invite.error && <p role="alert" className="w-full text-clay">{invite.error.message}</p>}
+        <form
+          className="mt-4 flex flex-wrap items-end gap-3"
+          onSubmit={(event) => {
+            event.preventDefault();
+            invite.mutate(undefined, {
+              onSuccess: () => {
+                say(t.account.sent(email));
+                setEmail("");
+              },
+            });
+          }}
+        >
+          <div className="grow">
+            <Field label={t.door.email} htmlFor="invite">
+              <input
+                id="invite"
+                type="email"
+                required
+                className="field"
+                value={email}
+                onChange={(e) => setEmail(e.target.value)}
+              />
+            </Field>
+          </div>
+          <Field label={t.account.role} htmlFor="role">
+            <select
+              id="role"
+              className="field"
+              value={role}
+              onChange={(e) => setRole(e.target.value as Role)}
+            >
+              {options}
+            </select>
+          </Field>
+          <button type="submit" disabled={invite.isPending} className="press press-main">
+            {t.account.invite}
+          </button>
+          {invite.error && (
+            <p role="alert" className="w-full text-clay">
+              {invite.error.message}
+            </p>
+          )}
           <p className="w-full text-xs text-faded">{t.account.inviteHint}</p>
         </form>
       )}

@@ -21,27 +21,123 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
   const [minutes, setMinutes] = useState(rules.monthly_minutes?.toString() ?? "");
   const [kinds, setKinds] = useState(rules.mark_kinds.join(", "));
   const say = useSay();
-  const save = useChange(() => the(client.PATCH("/api/workspace", { body: {
-    notices, consent_of_all: consent, known_voices: known, monthly_minutes: minutes === "" ? null : Number(minutes), mark_kinds: kinds.split(","),
-  } })), keys.workspace);
+  const save = useChange(
+    () =>
+      the(
+        client.PATCH("/api/workspace", {
+          body: {
+            notices,
+            consent_of_all: consent,
+            known_voices: known,
+            monthly_minutes: minutes === "" ? null : Number(minutes),
+            mark_kinds: kinds.split(","),
+          },
+        }),
+      ),
+    keys.workspace,
+  );
   return (
-    <form className="sheet mt-6 flex flex-col gap-5 p-6" onSubmit={(event) => { event.preventDefault(); save.mutate(undefined, { onSuccess: () => say(t.settings.saved) }); }}>
+    <form
+      className="sheet mt-6 flex flex-col gap-5 p-6"
+      onSubmit={(event) => {
+        event.preventDefault();
+        save.mutate(undefined, { onSuccess: () => say(t.settings.saved) });
+      }}
+    >
       <h2 className="text-lg">{t.workspace.title}</h2>
       {Object.entries(notices).map(([code, text]) => (
-        <Field key={code} label={t.workspace.noticeIn(named.of(code) ?? code)} hint={text ? "" : t.workspace.own} htmlFor={`notice-${code}`}><textarea id={`notice-${code}`} lang={code} rows={2} className="field font-serif" value={text} onChange={(event) => setNotices({ ...notices, [code]: event.target.value })} /></Field>
+        <Field
+          key={code}
+          label={t.workspace.noticeIn(named.of(code) ?? code)}
+          hint={text ? "" : t.workspace.own}
+          htmlFor={`notice-${code}`}
+        >
+          <textarea
+            id={`notice-${code}`}
+            lang={code}
+            rows={2}
+            className="field font-serif"
+            value={text}
+            onChange={(event) => setNotices({ ...notices, [code]: event.target.value })}
+          />
+        </Field>
       ))}
       <p className="flex items-end gap-2">
-        <label className="text-sm">{t.workspace.code}<input className="field w-28" maxLength={3} pattern="[a-z]{2,3}" value={language} onChange={(event) => setLanguage(event.target.value)} /></label>
-        <button type="button" disabled={!/^[a-z]{2,3}$/.test(language)} className="press" onClick={() => { setNotices({ [language]: "", ...notices }); setLanguage(""); }}>{t.workspace.another}</button>
+        <label className="text-sm">
+          {t.workspace.code}
+          <input
+            className="field w-28"
+            maxLength={3}
+            pattern="[a-z]{2,3}"
+            value={language}
+            onChange={(event) => setLanguage(event.target.value)}
+          />
+        </label>
+        <button
+          type="button"
+          disabled={!/^[a-z]{2,3}$/.test(language)}
+          className="press"
+          onClick={() => {
+            setNotices({ [language]: "", ...notices });
+            setLanguage("");
+          }}
+        >
+          {t.workspace.another}
+        </button>
       </p>
-      <label className="flex items-center gap-2"><input type="checkbox" className="size-4 accent-slate" checked={consent} onChange={(event) => setConsent(event.target.checked)} />{t.workspace.consent}</label>
-      <label className="flex items-center gap-2"><input type="checkbox" className="size-4 accent-slate" checked={known} onChange={(event) => setKnown(event.target.checked)} />{t.voices.allow}</label>
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="size-4 accent-slate"
+          checked={consent}
+          onChange={(event) => setConsent(event.target.checked)}
+        />
+        {t.workspace.consent}
+      </label>
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="size-4 accent-slate"
+          checked={known}
+          onChange={(event) => setKnown(event.target.checked)}
+        />
+        {t.voices.allow}
+      </label>
       <div className="grid gap-5 sm:grid-cols-[10rem_1fr]">
-        <Field label={t.workspace.minutes} hint={t.workspace.used(rules.minutes_used)} htmlFor="minutes"><input id="minutes" type="number" min={0} placeholder={t.workspace.noLimit} className="field placeholder:text-faded" value={minutes} onChange={(event) => setMinutes(event.target.value)} /></Field>
-        <Field label={t.workspace.kinds} hint={t.workspace.kindsHint} htmlFor="kinds"><input id="kinds" className="field" value={kinds} onChange={(event) => setKinds(event.target.value)} /></Field>
+        <Field
+          label={t.workspace.minutes}
+          hint={t.workspace.used(rules.minutes_used)}
+          htmlFor="minutes"
+        >
+          <input
+            id="minutes"
+            type="number"
+            min={0}
+            placeholder={t.workspace.noLimit}
+            className="field placeholder:text-faded"
+            value={minutes}
+            onChange={(event) => setMinutes(event.target.value)}
+          />
+        </Field>
+        <Field label={t.workspace.kinds} hint={t.workspace.kindsHint} htmlFor="kinds">
+          <input
+            id="kinds"
+            className="field"
+            value={kinds}
+            onChange={(event) => setKinds(event.target.value)}
+          />
+        </Field>
       </div>
-      {save.error && <p role="alert" className="text-clay">{save.error.message}</p>}
-      <div><button type="submit" disabled={save.isPending} className="press press-main">{t.workspace.keep}</button></div>
+      {save.error && (
+        <p role="alert" className="text-clay">
+          {save.error.message}
+        </p>
+      )}
+      <div>
+        <button type="submit" disabled={save.isPending} className="press press-main">
+          {t.workspace.keep}
+        </button>
+      </div>
     </form>
   );
 }

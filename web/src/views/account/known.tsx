@@ -8,21 +8,43 @@ import { t } from "../../texts";
 export function KnownVoices() {
   const voices = useKnownVoices();
   const say = useSay();
-  const forget = useChange((id: number) => the(client.DELETE("/api/voices/{known_id}", { params: { path: { known_id: id } } })), keys.knownVoices);
+  const forget = useChange(
+    (id: number) =>
+      the(client.DELETE("/api/voices/{known_id}", { params: { path: { known_id: id } } })),
+    keys.knownVoices,
+  );
   if (!voices.data) return null;
   return (
     <section aria-label={t.voices.title} className="sheet mt-6 p-6">
       <h2 className="text-lg">{t.voices.title}</h2>
       <p className="mb-3 text-faded">{t.voices.intro}</p>
       {voices.data.length === 0 && <p className="font-serif text-faded italic">{t.voices.none}</p>}
-      <ul>{voices.data.map((one) => (
-        <li key={one.id} className="flex flex-wrap items-baseline gap-x-4 border-b border-rule py-2">
-          <span className="font-serif">{one.name}</span>
-          <span className="grow text-sm text-faded">{t.voices.since(showLongDay(one.at), one.noted_by ?? "")}</span>
-          <button type="button" className="plain text-sm" aria-label={t.voices.forgetOf(one.name)} onClick={() => forget.mutate(one.id, { onSuccess: () => say(t.voices.forgotten) })}>{t.voices.forget}</button>
-        </li>
-      ))}</ul>
-      {forget.error && <p role="alert" className="text-clay">{forget.error.message}</p>}
+      <ul>
+        {voices.data.map((one) => (
+          <li
+            key={one.id}
+            className="flex flex-wrap items-baseline gap-x-4 border-b border-rule py-2"
+          >
+            <span className="font-serif">{one.name}</span>
+            <span className="grow text-sm text-faded">
+              {t.voices.since(showLongDay(one.at), one.noted_by ?? "")}
+            </span>
+            <button
+              type="button"
+              className="plain text-sm"
+              aria-label={t.voices.forgetOf(one.name)}
+              onClick={() => forget.mutate(one.id, { onSuccess: () => say(t.voices.forgotten) })}
+            >
+              {t.voices.forget}
+            </button>
+          </li>
+        ))}
+      </ul>
+      {forget.error && (
+        <p role="alert" className="text-clay">
+          {forget.error.message}
+        </p>
+      )}
     </section>
   );
 }

@@ -30,9 +30,26 @@ export function Rehearsal() {
     setClipped(0);
     const id = crypto.randomUUID();
     try {
-      const made = await the(client.POST("/api/captures", { body: { id, title: t.rehearsal.title, started_at: new Date().toISOString(), time_zone: zone(), language: "", series: "", people: [], place: "rehearsal", visibility: "mine" } }));
+      const made = await the(
+        client.POST("/api/captures", {
+          body: {
+            id,
+            title: t.rehearsal.title,
+            started_at: new Date().toISOString(),
+            time_zone: zone(),
+            language: "",
+            series: "",
+            people: [],
+            place: "rehearsal",
+            visibility: "mine",
+          },
+        }),
+      );
       setBegun(made);
-      await engine.begin({ ...made, title: t.rehearsal.title }, { microphone: localStorage.getItem("microphone") ?? "", beside: "nothing" });
+      await engine.begin(
+        { ...made, title: t.rehearsal.title },
+        { microphone: localStorage.getItem("microphone") ?? "", beside: "nothing" },
+      );
     } catch (error) {
       setRefused(error instanceof DOMException ? refusal(error.name) : (error as Error).message);
       await stop(id);
@@ -41,7 +58,8 @@ export function Rehearsal() {
   async function stop(id = begun?.id) {
     setBegun(null);
     await engine.discard();
-    if (id) await client.DELETE("/api/captures/{capture_id}", { params: { path: { capture_id: id } } });
+    if (id)
+      await client.DELETE("/api/captures/{capture_id}", { params: { path: { capture_id: id } } });
   }
   over.current = () => void stop();
   useEffect(() => {
@@ -50,19 +68,44 @@ export function Rehearsal() {
     if (level.clipped > 5) setClipped((count) => count + 1);
   }, [running, level]);
   const seconds = Math.floor(samples / 24_000);
-  useEffect(() => { if (running && seconds >= LASTS) over.current(); }, [running, seconds]);
+  useEffect(() => {
+    if (running && seconds >= LASTS) over.current();
+  }, [running, seconds]);
   // Leaving the page ends it, too.
-  useEffect(() => () => { if (engine.state.capture && engine.state.capture.title === t.rehearsal.title) over.current(); }, []);
+  useEffect(
+    () => () => {
+      if (engine.state.capture && engine.state.capture.title === t.rehearsal.title) over.current();
+    },
+    [],
+  );
 
   const sorted = [...loud].sort((a, b) => a - b);
   const at = (share: number) => sorted[Math.floor(share * (sorted.length - 1))] ?? -100;
   const [floor, voice] = [at(0.15), at(0.92)];
   const enough = loud.length > 40;
   const rows: Record<string, string> = {
-    microphone: loud.length ? t.rehearsal.microphone.good : refused ? t.rehearsal.microphone.bad : "",
-    level: !enough ? "" : clipped > 3 ? t.rehearsal.level.loud : voice < -52 ? t.rehearsal.level.none : voice - floor < 12 ? t.rehearsal.level.low : t.rehearsal.level.good,
+    microphone: loud.length
+      ? t.rehearsal.microphone.good
+      : refused
+        ? t.rehearsal.microphone.bad
+        : "",
+    level: !enough
+      ? ""
+      : clipped > 3
+        ? t.rehearsal.level.loud
+        : voice < -52
+          ? t.rehearsal.level.none
+          : voice - floor < 12
+            ? t.rehearsal.level.low
+            : t.rehearsal.level.good,
     noise: !enough ? "" : floor > -45 ? t.rehearsal.noise.bad : t.rehearsal.noise.good,
-    network: sending.lost ? t.rehearsal.network.none : sending.took === null ? "" : sending.took < 700 ? t.rehearsal.network.good(sending.took) : t.rehearsal.network.bad(sending.took),
+    network: sending.lost
+      ? t.rehearsal.network.none
+      : sending.took === null
+        ? ""
+        : sending.took < 700
+          ? t.rehearsal.network.good(sending.took)
+          : t.rehearsal.network.bad(sending.took),
     hearing: words ? t.rehearsal.hearing.good(words) : seconds > 25 ? t.rehearsal.hearing.none : "",
     notice: "",
   };
@@ -71,16 +114,54 @@ export function Rehearsal() {
       <h1 className="mb-1 text-2xl">{t.rehearsal.title}</h1>
       <p className="mb-5 text-faded">{t.rehearsal.intro}</p>
       <div className="sheet flex flex-col gap-4 p-6">
-        {refused && <p role="alert" className="border-l-4 border-clay pl-3">{refused}</p>}
+        {refused && (
+          <p role="alert" className="border-l-4 border-clay pl-3">
+            {refused}
+          </p>
+        )}
         {running ? (
           <>
             <p className="font-serif text-lg">{t.rehearsal.speak}</p>
-            <div className="flex flex-wrap items-center gap-4"><LevelGauge level={level} label={t.capture.level} /><span className="text-faded">{t.rehearsal.left(Math.max(0, LASTS - seconds))}</span><span className="grow" /><button type="button" className="press press-main" onClick={() => void stop()}>{t.rehearsal.stop}</button></div>
+            <div className="flex flex-wrap items-center gap-4">
+              <LevelGauge level={level} label={t.capture.level} />
+              <span className="text-faded">{t.rehearsal.left(Math.max(0, LASTS - seconds))}</span>
+              <span className="grow" />
+              <button type="button" className="press press-main" onClick={() => void stop()}>
+                {t.rehearsal.stop}
+              </button>
+            </div>
           </>
-        ) : <p className="flex flex-wrap gap-3"><button type="button" disabled={capture !== null && phase !== "idle"} className="press press-main" onClick={() => void start()}>{loud.length ? t.rehearsal.again : t.rehearsal.start}</button><Link className="press" to="/capture">{t.rehearsal.toCapture}</Link></p>}
+        ) : (
+          <p className="flex flex-wrap gap-3">
+            <button
+              type="button"
+              disabled={capture !== null && phase !== "idle"}
+              className="press press-main"
+              onClick={() => void start()}
+            >
+              {loud.length ? t.rehearsal.again : t.rehearsal.start}
+            </button>
+            <Link className="press" to="/capture">
+              {t.rehearsal.toCapture}
+            </Link>
+          </p>
+        )}
         {(running || loud.length > 0) && (
           <dl className="grid gap-y-2 sm:grid-cols-[11rem_1fr]">
-            {Object.entries(t.rehearsal.rows).map(([key, label]) => <div key={key} className="contents"><dt className="font-serif italic">{label}</dt><dd>{key === "notice" ? <NoticeRow /> : rows[key] || <span className="text-faded">{running ? t.rehearsal.waiting : "–"}</span>}</dd></div>)}
+            {Object.entries(t.rehearsal.rows).map(([key, label]) => (
+              <div key={key} className="contents">
+                <dt className="font-serif italic">{label}</dt>
+                <dd>
+                  {key === "notice" ? (
+                    <NoticeRow />
+                  ) : (
+                    rows[key] || (
+                      <span className="text-faded">{running ? t.rehearsal.waiting : "–"}</span>
+                    )
+                  )}
+                </dd>
+              </div>
+            ))}
           </dl>
         )}
       </div>
@@ -98,7 +179,13 @@ function NoticeRow() {
 function Heard({ meeting, heard }: { meeting: string; heard: (words: string) => void }) {
   useEvents(meeting);
   const live = useLive(meeting);
-  const words = live.data?.lines.filter((line) => line.settled).map((line) => line.text).join(" ") ?? "";
-  useEffect(() => { if (words) heard(words.split(" ").slice(-14).join(" ")); }, [words, heard]);
+  const words =
+    live.data?.lines
+      .filter((line) => line.settled)
+      .map((line) => line.text)
+      .join(" ") ?? "";
+  useEffect(() => {
+    if (words) heard(words.split(" ").slice(-14).join(" "));
+  }, [words, heard]);
   return null;
 }

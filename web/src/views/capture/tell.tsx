@@ -20,26 +20,112 @@ export function NoticePanel({ meeting }: { meeting: string }) {
   const [shown, setShown] = useState(false);
   const say = useSay();
   const at = { params: { path: { meeting_id: meeting } } };
-  const tell = useChange((how: How) => the(client.POST("/api/meetings/{meeting_id}/notices", { ...at, body: { how, language } })), keys.notices(meeting));
-  const note = useChange((answer: { name: string; agreed: boolean }) => the(client.POST("/api/meetings/{meeting_id}/consents", { ...at, body: answer })), keys.notices(meeting));
+  const tell = useChange(
+    (how: How) =>
+      the(client.POST("/api/meetings/{meeting_id}/notices", { ...at, body: { how, language } })),
+    keys.notices(meeting),
+  );
+  const note = useChange(
+    (answer: { name: string; agreed: boolean }) =>
+      the(client.POST("/api/meetings/{meeting_id}/consents", { ...at, body: answer })),
+    keys.notices(meeting),
+  );
   if (!notices.data) return null;
   const { texts, spoken, page, given, answers, all_must_agree } = notices.data;
   const last = new Map(answers.map((one) => [one.name.toLowerCase(), one]));
-  const names = [...new Set([...(about.data?.people.map((one) => one.name) ?? []), ...answers.map((one) => one.name), ...who])];
+  const names = [
+    ...new Set([
+      ...(about.data?.people.map((one) => one.name) ?? []),
+      ...answers.map((one) => one.name),
+      ...who,
+    ]),
+  ];
   return (
     <div className="flex flex-col gap-4">
       <div className="flex flex-wrap items-center gap-2">
-        <label className="sr-only" htmlFor="notice-language">{t.capture.language}</label>
-        <select id="notice-language" className="field w-auto" value={language} onChange={(event) => setLanguage(event.target.value)}>{Object.keys(texts).map((code) => <option key={code} value={code}>{named.of(code)}</option>)}</select>
+        <label className="sr-only" htmlFor="notice-language">
+          {t.capture.language}
+        </label>
+        <select
+          id="notice-language"
+          className="field w-auto"
+          value={language}
+          onChange={(event) => setLanguage(event.target.value)}
+        >
+          {Object.keys(texts).map((code) => (
+            <option key={code} value={code}>
+              {named.of(code)}
+            </option>
+          ))}
+        </select>
       </div>
-      <blockquote lang={language} className="border-l-4 border-edge pl-3 font-serif">{texts[language]}</blockquote>
+      <blockquote lang={language} className="border-l-4 border-edge pl-3 font-serif">
+        {texts[language]}
+      </blockquote>
       <p className="flex flex-wrap gap-2">
-        <button type="button" className="press" onClick={() => void navigator.clipboard.writeText(`${texts[language]!}${page ? ` ${location.origin}${page}` : ""}`).then(() => { say(t.capture.copied); tell.mutate("chat"); })}>{t.capture.copy}</button>
-        {page && <button type="button" className="press" onClick={() => { setShown(true); tell.mutate("page"); }}>{t.capture.show}</button>}
-        {spoken.includes(language) && <button type="button" className="press" onClick={() => { void new Audio(`/api/meetings/${meeting}/notice.wav?language=${language}`).play(); tell.mutate("aloud"); }}>{t.capture.aloud}</button>}
+        <button
+          type="button"
+          className="press"
+          onClick={() =>
+            void navigator.clipboard
+              .writeText(`${texts[language]!}${page ? ` ${location.origin}${page}` : ""}`)
+              .then(() => {
+                say(t.capture.copied);
+                tell.mutate("chat");
+              })
+          }
+        >
+          {t.capture.copy}
+        </button>
+        {page && (
+          <button
+            type="button"
+            className="press"
+            onClick={() => {
+              setShown(true);
+              tell.mutate("page");
+            }}
+          >
+            {t.capture.show}
+          </button>
+        )}
+        {spoken.includes(language) && (
+          <button
+            type="button"
+            className="press"
+            onClick={() => {
+              void new Audio(`/api/meetings/${meeting}/notice.wav?language=${language}`).play();
+              tell.mutate("aloud");
+            }}
+          >
+            {t.capture.aloud}
+          </button>
+        )}
       </p>
-      {shown && page && <figure className="flex items-center gap-4"><img src={`/api/notices/${page.split("/").pop()!}/qr.svg`} alt={t.capture.code} className="size-36" /><a className="cite" href={page} target="_blank" rel="noreferrer">{t.capture.page}</a></figure>}
-      {given.length > 0 && <ul className="text-sm text-faded">{given.map((one, index) => <li key={index}>{t.capture.how[one.how]}{one.language && one.how !== "none" ? ` (${named.of(one.language)!})` : ""}, {showTime(one.at)}{one.by && `, ${one.by}`}</li>)}</ul>}
+      {shown && page && (
+        <figure className="flex items-center gap-4">
+          <img
+            src={`/api/notices/${page.split("/").pop()!}/qr.svg`}
+            alt={t.capture.code}
+            className="size-36"
+          />
+          <a className="cite" href={page} target="_blank" rel="noreferrer">
+            {t.capture.page}
+          </a>
+        </figure>
+      )}
+      {given.length > 0 && (
+        <ul className="text-sm text-faded">
+          {given.map((one, index) => (
+            <li key={index}>
+              {t.capture.how[one.how]}
+              {one.language && one.how !== "none" ? ` (${named.of(one.language)!})` : ""},{" "}
+              {showTime(one.at)}
+              {one.by && `, ${one.by}`}
+            </li>
+          ))}
+        </ul>
+      )}
       <div>
         <h3 className="mb-1 text-sm">{t.capture.answers}</h3>
         {all_must_agree && <p className="mb-1 text-sm text-clay">{t.capture.mustAll}</p>}
@@ -48,41 +134,114 @@ export function NoticePanel({ meeting }: { meeting: string }) {
           {names.map((name) => {
             const answer = last.get(name.toLowerCase());
             return (
-              <li key={name} className="flex flex-wrap items-center gap-x-3 border-b border-rule py-1">
+              <li
+                key={name}
+                className="flex flex-wrap items-center gap-x-3 border-b border-rule py-1"
+              >
                 <span className="grow font-serif">{name}</span>
-                <span className={`text-sm ${answer && !answer.agreed ? "text-clay" : "text-faded"}`}>{answer ? (answer.agreed ? t.capture.agreed : t.capture.objected) : ""}</span>
-                <button type="button" className="plain text-sm" aria-label={`${name} ${t.capture.agrees}`} onClick={() => note.mutate({ name, agreed: true })}>{t.capture.agrees}</button>
-                <button type="button" className="plain text-sm" aria-label={`${name} ${t.capture.objects}`} onClick={() => note.mutate({ name, agreed: false })}>{t.capture.objects}</button>
+                <span
+                  className={`text-sm ${answer && !answer.agreed ? "text-clay" : "text-faded"}`}
+                >
+                  {answer ? (answer.agreed ? t.capture.agreed : t.capture.objected) : ""}
+                </span>
+                <button
+                  type="button"
+                  className="plain text-sm"
+                  aria-label={`${name} ${t.capture.agrees}`}
+                  onClick={() => note.mutate({ name, agreed: true })}
+                >
+                  {t.capture.agrees}
+                </button>
+                <button
+                  type="button"
+                  className="plain text-sm"
+                  aria-label={`${name} ${t.capture.objects}`}
+                  onClick={() => note.mutate({ name, agreed: false })}
+                >
+                  {t.capture.objects}
+                </button>
               </li>
             );
           })}
         </ul>
-        <div className="mt-2 max-w-64"><Names id="answer-of" label={t.capture.who} hint={t.capture.who} names={[]} change={(added) => setWho([...who, ...added])} /></div>
+        <div className="mt-2 max-w-64">
+          <Names
+            id="answer-of"
+            label={t.capture.who}
+            hint={t.capture.who}
+            names={[]}
+            change={(added) => setWho([...who, ...added])}
+          />
+        </div>
       </div>
     </div>
   );
 }
 
 /** Asked once, before the first second: have people been told? */
-export function Tell({ meeting, begin, cancel }: { meeting: string; begin: () => void; cancel: () => void }) {
+export function Tell({
+  meeting,
+  begin,
+  cancel,
+}: {
+  meeting: string;
+  begin: () => void;
+  cancel: () => void;
+}) {
   const notices = useNotices(meeting);
   const at = { params: { path: { meeting_id: meeting } } };
-  const tell = useChange((how: How) => the(client.POST("/api/meetings/{meeting_id}/notices", { ...at, body: { how, language: "" } })), keys.notices(meeting));
+  const tell = useChange(
+    (how: How) =>
+      the(
+        client.POST("/api/meetings/{meeting_id}/notices", { ...at, body: { how, language: "" } }),
+      ),
+    keys.notices(meeting),
+  );
   const told = (notices.data?.given.length ?? 0) > 0;
   return (
-    <Dialog.Root open onOpenChange={(open) => { if (!open) cancel(); }}>
+    <Dialog.Root
+      open
+      onOpenChange={(open) => {
+        if (!open) cancel();
+      }}
+    >
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
         <Dialog.Content className="sheet fixed top-1/2 left-1/2 z-50 max-h-[92dvh] w-[min(36rem,calc(100vw-1.5rem))] -translate-x-1/2 -translate-y-1/2 overflow-y-auto p-6">
           <Dialog.Title className="text-lg">{t.capture.tell}</Dialog.Title>
           <Dialog.Description className="mb-4 text-faded">{t.capture.tellHint}</Dialog.Description>
           <NoticePanel meeting={meeting} />
-          {tell.error && <p role="alert" className="mt-3 text-clay">{tell.error.message}</p>}
+          {tell.error && (
+            <p role="alert" className="mt-3 text-clay">
+              {tell.error.message}
+            </p>
+          )}
           <div className="mt-5 flex flex-wrap gap-3 border-t border-rule pt-4">
-            {told ? <button type="button" className="press press-main" onClick={begin}>{t.capture.begin}</button>
-              : <><button type="button" className="press press-main" onClick={() => tell.mutate("said", { onSuccess: begin })}>{t.capture.said}</button>
-                <button type="button" className="press" onClick={() => tell.mutate("none", { onSuccess: begin })}>{t.capture.without}</button></>}
-            <button type="button" className="plain" onClick={cancel}>{t.capture.cancel}</button>
+            {told ? (
+              <button type="button" className="press press-main" onClick={begin}>
+                {t.capture.begin}
+              </button>
+            ) : (
+              <>
+                <button
+                  type="button"
+                  className="press press-main"
+                  onClick={() => tell.mutate("said", { onSuccess: begin })}
+                >
+                  {t.capture.said}
+                </button>
+                <button
+                  type="button"
+                  className="press"
+                  onClick={() => tell.mutate("none", { onSuccess: begin })}
+                >
+                  {t.capture.without}
+                </button>
+              </>
+            )}
+            <button type="button" className="plain" onClick={cancel}>
+              {t.capture.cancel}
+            </button>
           </div>
         </Dialog.Content>
       </Dialog.Portal>

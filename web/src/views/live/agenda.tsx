@@ -5,81 +5,262 @@ import { useSay } from "../../parts/sayings";
 import { Empty } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
+import { may } from "../../api/rights";
 
 type Point = Schemas["PointOut"];
 
 /** The agenda with its time boxes, running along while a meeting is captured; afterwards planned against actual. */
-export function Agenda({ meeting, seconds, running = true }: { meeting: Schemas["MeetingOut"]; seconds: number; running?: boolean }) {
+export function Agenda({
+  meeting,
+  seconds,
+  running = true,
+}: {
+  meeting: Schemas["MeetingOut"];
+  seconds: number;
+  running?: boolean;
+}) {
   const agenda = useAgenda(meeting.id);
   const [changing, setChanging] = useState(false);
-  const turn = useChange((position: number | null) => the(client.POST("/api/meetings/{meeting_id}/agenda/turn", { params: { path: { meeting_id: meeting.id } }, body: { position, at: seconds } })), keys.agenda(meeting.id));
+  const turn = useChange(
+    (position: number | null) =>
+      the(
+        client.POST("/api/meetings/{meeting_id}/agenda/turn", {
+          params: { path: { meeting_id: meeting.id } },
+          body: { position, at: seconds },
+        }),
+      ),
+    keys.agenda(meeting.id),
+  );
   const points = agenda.data ?? [];
   const current = points.find((point) => point.running);
-  const next = points.find((point) => (current ? point.position > current.position : point.begun_at === null));
-  if (changing) return <Setting meeting={meeting} points={points} close={() => setChanging(false)} />;
+  const next = points.find((point) =>
+    current ? point.position > current.position : point.begun_at === null,
+  );
+  if (changing)
+    return <Setting meeting={meeting} points={points} close={() => setChanging(false)} />;
   return (
     <section aria-label={t.agenda.title}>
-      <h2 className="mb-2 flex items-baseline gap-3 text-lg italic">{t.agenda.title}{meeting.changeable && <button type="button" className="plain font-sans text-sm not-italic" onClick={() => setChanging(true)}>{points.length ? t.agenda.change : t.agenda.set}</button>}</h2>
-      {points.length === 0 ? <Empty>{t.agenda.none}</Empty> : (
-        <ol>{points.map((point) => <Row key={point.position} point={point} seconds={seconds} turn={running && meeting.changeable ? () => turn.mutate(point.position) : undefined} />)}</ol>
+      <h2 className="mb-2 flex items-baseline gap-3 text-lg italic">
+        {t.agenda.title}
+        {may(meeting, "change") && (
+          <button
+            type="button"
+            className="plain font-sans text-sm not-italic"
+            onClick={() => setChanging(true)}
+          >
+            {points.length ? t.agenda.change : t.agenda.set}
+          </button>
+        )}
+      </h2>
+      {points.length === 0 ? (
+        <Empty>{t.agenda.none}</Empty>
+      ) : (
+        <ol>
+          {points.map((point) => (
+            <Row
+              key={point.position}
+              point={point}
+              seconds={seconds}
+              turn={
+                running && may(meeting, "change") ? () => turn.mutate(point.position) : undefined
+              }
+            />
+          ))}
+        </ol>
       )}
-      {running && meeting.changeable && points.length > 0 && (current || next) && (
-        <button type="button" className="press mt-2 px-3 py-1 text-sm" onClick={() => turn.mutate(next?.position ?? null)}>{current ? (next ? t.agenda.next : t.agenda.done) : t.agenda.first}</button>
+      {running && may(meeting, "change") && points.length > 0 && (current || next) && (
+        <button
+          type="button"
+          className="press mt-2 px-3 py-1 text-sm"
+          onClick={() => turn.mutate(next?.position ?? null)}
+        >
+          {current ? (next ? t.agenda.next : t.agenda.done) : t.agenda.first}
+        </button>
       )}
     </section>
   );
 }
 
-function Row({ point, seconds, turn }: { point: Point; seconds: number; turn: (() => void) | undefined }) {
-  const spent = point.spent + (point.running ? Math.max(0, seconds - (point.begun_at ?? seconds)) : 0);
+function Row({
+  point,
+  seconds,
+  turn,
+}: {
+  point: Point;
+  seconds: number;
+  turn: (() => void) | undefined;
+}) {
+  const spent =
+    point.spent + (point.running ? Math.max(0, seconds - (point.begun_at ?? seconds)) : 0);
   const whole = point.minutes * 60;
   const over = spent > whole;
-  const said = point.running ? (over ? t.agenda.over(clock(spent - whole)) : t.agenda.left(clock(whole - spent))) : spent > 0 ? t.agenda.took(clock(spent), point.minutes) : t.agenda.planned(point.minutes);
+  const said = point.running
+    ? over
+      ? t.agenda.over(clock(spent - whole))
+      : t.agenda.left(clock(whole - spent))
+    : spent > 0
+      ? t.agenda.took(clock(spent), point.minutes)
+      : t.agenda.planned(point.minutes);
   return (
     <li aria-current={point.running ? "step" : undefined} className="border-b border-rule py-1.5">
       <span className="flex items-baseline justify-between gap-3">
-        {turn ? <button type="button" className={`text-left font-serif hover:underline underline-offset-4 ${point.running ? "font-semibold" : ""}`} onClick={turn}>{point.text}</button> : <span className="font-serif">{point.text}</span>}
+        {turn ? (
+          <button
+            type="button"
+            className={`text-left font-serif hover:underline underline-offset-4 ${point.running ? "font-semibold" : ""}`}
+            onClick={turn}
+          >
+            {point.text}
+          </button>
+        ) : (
+          <span className="font-serif">{point.text}</span>
+        )}
         <span className="text-sm whitespace-nowrap text-faded">{said}</span>
       </span>
       {/* Running over is shown by a longer bar, not by an alarm. */}
-      {(point.running || spent > 0) && <span aria-hidden className="mt-1 flex h-1 bg-rule"><span className="bg-slate" style={{ width: `${Math.min(100, (100 * spent) / Math.max(whole, spent))}%` }} /></span>}
+      {(point.running || spent > 0) && (
+        <span aria-hidden className="mt-1 flex h-1 bg-rule">
+          <span
+            className="bg-slate"
+            style={{ width: `${Math.min(100, (100 * spent) / Math.max(whole, spent))}%` }}
+          />
+        </span>
+      )}
     </li>
   );
 }
 
-function Setting({ meeting, points, close }: { meeting: Schemas["MeetingOut"]; points: Point[]; close: () => void }) {
-  const [rows, setRows] = useState(points.length ? points.map(({ text, minutes }) => ({ text, minutes })) : [{ text: "", minutes: 10 }]);
+function Setting({
+  meeting,
+  points,
+  close,
+}: {
+  meeting: Schemas["MeetingOut"];
+  points: Point[];
+  close: () => void;
+}) {
+  const [rows, setRows] = useState(
+    points.length
+      ? points.map(({ text, minutes }) => ({ text, minutes }))
+      : [{ text: "", minutes: 10 }],
+  );
   const [kind, setKind] = useState("");
   const agendas = useAgendas();
   const say = useSay();
   const body = { points: rows.filter((row) => row.text.trim()) };
-  const save = useChange(() => the(client.PUT("/api/meetings/{meeting_id}/agenda", { params: { path: { meeting_id: meeting.id } }, body })), keys.agenda(meeting.id));
-  const keep = useChange(() => the(client.PUT("/api/agendas/{name}", { params: { path: { name: kind } }, body })), keys.agendas);
-  const set = (index: number, change: Partial<{ text: string; minutes: number }>) => setRows(rows.map((row, at) => (at === index ? { ...row, ...change } : row)));
+  const save = useChange(
+    () =>
+      the(
+        client.PUT("/api/meetings/{meeting_id}/agenda", {
+          params: { path: { meeting_id: meeting.id } },
+          body,
+        }),
+      ),
+    keys.agenda(meeting.id),
+  );
+  const keep = useChange(
+    () => the(client.PUT("/api/agendas/{name}", { params: { path: { name: kind } }, body })),
+    keys.agendas,
+  );
+  const set = (index: number, change: Partial<{ text: string; minutes: number }>) =>
+    setRows(rows.map((row, at) => (at === index ? { ...row, ...change } : row)));
   return (
-    <form aria-label={t.agenda.set} onSubmit={(event) => { event.preventDefault(); save.mutate(undefined, { onSuccess: close }); }}>
+    <form
+      aria-label={t.agenda.set}
+      onSubmit={(event) => {
+        event.preventDefault();
+        save.mutate(undefined, { onSuccess: close });
+      }}
+    >
       <h2 className="mb-2 text-lg italic">{t.agenda.title}</h2>
       {!!agendas.data?.length && (
-        <label className="mb-2 block text-sm">{t.agenda.template}
-          <select className="field" value="" onChange={(event) => { const found = agendas.data.find((one) => one.name === event.target.value); if (found) { setRows(found.points); setKind(found.name); } }}><option value="" />{agendas.data.map((one) => <option key={one.name}>{one.name}</option>)}</select>
+        <label className="mb-2 block text-sm">
+          {t.agenda.template}
+          <select
+            className="field"
+            value=""
+            onChange={(event) => {
+              const found = agendas.data.find((one) => one.name === event.target.value);
+              if (found) {
+                setRows(found.points);
+                setKind(found.name);
+              }
+            }}
+          >
+            <option value="" />
+            {agendas.data.map((one) => (
+              <option key={one.name}>{one.name}</option>
+            ))}
+          </select>
         </label>
       )}
       <ol className="flex flex-col gap-2">
         {rows.map((row, index) => (
           <li key={index} className="grid grid-cols-[1fr_5rem_auto] gap-2">
-            <input aria-label={`${t.agenda.point} ${index + 1}`} className="field font-serif" maxLength={200} value={row.text} onChange={(event) => set(index, { text: event.target.value })} />
-            <input aria-label={`${t.agenda.minutes} ${index + 1}`} type="number" min={1} max={600} className="field" value={row.minutes} onChange={(event) => set(index, { minutes: Number(event.target.value) || 1 })} />
-            <button type="button" className="plain" aria-label={t.agenda.remove} onClick={() => setRows(rows.filter((_, at) => at !== index))}>×</button>
+            <input
+              aria-label={`${t.agenda.point} ${index + 1}`}
+              className="field font-serif"
+              maxLength={200}
+              value={row.text}
+              onChange={(event) => set(index, { text: event.target.value })}
+            />
+            <input
+              aria-label={`${t.agenda.minutes} ${index + 1}`}
+              type="number"
+              min={1}
+              max={600}
+              className="field"
+              value={row.minutes}
+              onChange={(event) => set(index, { minutes: Number(event.target.value) || 1 })}
+            />
+            <button
+              type="button"
+              className="plain"
+              aria-label={t.agenda.remove}
+              onClick={() => setRows(rows.filter((_, at) => at !== index))}
+            >
+              ×
+            </button>
           </li>
         ))}
       </ol>
-      <button type="button" className="plain mt-1 text-sm" onClick={() => setRows([...rows, { text: "", minutes: 10 }])}>{t.agenda.add}</button>
-      {save.error && <p role="alert" className="text-clay">{save.error.message}</p>}
+      <button
+        type="button"
+        className="plain mt-1 text-sm"
+        onClick={() => setRows([...rows, { text: "", minutes: 10 }])}
+      >
+        {t.agenda.add}
+      </button>
+      {save.error && (
+        <p role="alert" className="text-clay">
+          {save.error.message}
+        </p>
+      )}
       <div className="mt-2 flex flex-wrap items-end gap-2">
-        <button type="submit" className="press press-main px-3 py-1 text-sm">{t.agenda.save}</button><button type="button" className="plain text-sm" onClick={close}>{t.spread.cancel}</button>
+        <button type="submit" className="press press-main px-3 py-1 text-sm">
+          {t.agenda.save}
+        </button>
+        <button type="button" className="plain text-sm" onClick={close}>
+          {t.spread.cancel}
+        </button>
         <span className="grow" />
-        <label className="text-sm">{t.agenda.kind}<input className="field py-1" maxLength={120} value={kind} onChange={(event) => setKind(event.target.value)} /></label>
-        <button type="button" disabled={!kind.trim() || !body.points.length} className="press px-3 py-1 text-sm" onClick={() => keep.mutate(undefined, { onSuccess: () => say(t.agenda.kept) })}>{t.agenda.keep}</button>
+        <label className="text-sm">
+          {t.agenda.kind}
+          <input
+            className="field py-1"
+            maxLength={120}
+            value={kind}
+            onChange={(event) => setKind(event.target.value)}
+          />
+        </label>
+        <button
+          type="button"
+          disabled={!kind.trim() || !body.points.length}
+          className="press px-3 py-1 text-sm"
+          onClick={() => keep.mutate(undefined, { onSuccess: () => say(t.agenda.kept) })}
+        >
+          {t.agenda.keep}
+        </button>
       </div>
     </form>
   );

@@ -14,6 +14,7 @@ import { t } from "../../texts";
 import { refusal } from "../capture/capture";
 import { NoticePanel } from "../capture/tell";
 import { Meanwhile } from "./meanwhile";
+import { may } from "../../api/rights";
 
 const wide = matchMedia("(min-width: 56rem)");
 const STRIKE = 120; // seconds
@@ -32,7 +33,13 @@ export function Live({ meeting }: { meeting: Schemas["MeetingOut"] }) {
   }, []);
   if (live.isPending) return <Wait />;
   if (live.error) return <Trouble error={live.error} again={() => void live.refetch()} />;
-  const state = here ? (mine.phase === "on" ? "on" : mine.phase === "ending" ? "stopping" : "off") : live.data.state;
+  const state = here
+    ? mine.phase === "on"
+      ? "on"
+      : mine.phase === "ending"
+        ? "stopping"
+        : "off"
+    : live.data.state;
   const seconds = here ? mine.samples / 24_000 : live.data.seconds;
   const page = "h-full overflow-y-auto overscroll-contain px-5 py-4 outline-none sm:px-7";
   const record = <LiveRecord live={live.data} />;
@@ -41,20 +48,55 @@ export function Live({ meeting }: { meeting: Schemas["MeetingOut"] }) {
     <div className="flex h-[calc(100dvh-3.4rem)] flex-col">
       <div className="mx-auto w-full max-w-[84rem] px-4 pt-4 pb-3 sm:px-6">
         <h1 className="text-xl sm:text-2xl">{meeting.title}</h1>
-        <Bar meeting={meeting} state={state} seconds={seconds} here={here} behind={live.data.behind} />
+        <Bar
+          meeting={meeting}
+          state={state}
+          seconds={seconds}
+          here={here}
+          behind={live.data.behind}
+        />
       </div>
       {twoPages ? (
         <div className="mx-auto grid min-h-0 w-full max-w-[84rem] grow grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-8 px-6 pb-4">
-          <section aria-label={t.live.meanwhile} className="sheet min-h-0 shadow-sm"><div tabIndex={-1} className={page}>{meanwhile}</div></section>
-          <section aria-label={t.live.title} className="sheet min-h-0 shadow-sm"><div tabIndex={-1} className="flex h-full flex-col">{record}</div></section>
+          <section aria-label={t.live.meanwhile} className="sheet min-h-0 shadow-sm">
+            <div tabIndex={-1} className={page}>
+              {meanwhile}
+            </div>
+          </section>
+          <section aria-label={t.live.title} className="sheet min-h-0 shadow-sm">
+            <div tabIndex={-1} className="flex h-full flex-col">
+              {record}
+            </div>
+          </section>
         </div>
       ) : (
-        <Tabs.Root value={side} onValueChange={setSide} className="flex min-h-0 grow flex-col px-2 pb-2">
+        <Tabs.Root
+          value={side}
+          onValueChange={setSide}
+          className="flex min-h-0 grow flex-col px-2 pb-2"
+        >
           <Tabs.List aria-label={t.spread.turnPage} className="flex">
-            {([["live", t.live.title], ["meanwhile", t.live.meanwhile]] as const).map(([one, label]) => <Tabs.Trigger key={one} value={one} className="grow border-b-2 border-transparent py-2 font-serif italic data-[state=active]:border-slate">{label}</Tabs.Trigger>)}
+            {(
+              [
+                ["live", t.live.title],
+                ["meanwhile", t.live.meanwhile],
+              ] as const
+            ).map(([one, label]) => (
+              <Tabs.Trigger
+                key={one}
+                value={one}
+                className="grow border-b-2 border-transparent py-2 font-serif italic data-[state=active]:border-slate"
+              >
+                {label}
+              </Tabs.Trigger>
+            ))}
           </Tabs.List>
-          <Tabs.Content value="live" className="sheet min-h-0 grow"><div className="flex h-full flex-col">{record}</div></Tabs.Content>
-          <Tabs.Content value="meanwhile" className="sheet min-h-0 grow"><div className={page}>{meanwhile}</div></Tabs.Content>
+          <Tabs.Content value="live" className="sheet min-h-0 grow">
+            <div className="flex h-full flex-col">{record}</div>
+          </Tabs.Content>
+          <Tabs.Content value="meanwhile" className="sheet min-h-0 grow">
+            <div className={page}>{meanwhile}</div>
+          </Tabs.Content>
         </Tabs.Root>
       )}
     </div>
@@ -62,46 +104,202 @@ export function Live({ meeting }: { meeting: Schemas["MeetingOut"] }) {
 }
 
 /** On or off the record, for how long, how loud; and what can be done about it. */
-function Bar({ meeting, state, seconds, here, behind }: { meeting: Schemas["MeetingOut"]; state: string; seconds: number; here: boolean; behind: number }) {
+function Bar({
+  meeting,
+  state,
+  seconds,
+  here,
+  behind,
+}: {
+  meeting: Schemas["MeetingOut"];
+  state: string;
+  seconds: number;
+  here: boolean;
+  behind: number;
+}) {
   const { level, trouble, sending } = useCapture();
   const [asking, setAsking] = useState<"strike" | "stop" | "notice" | null>(null);
   const [refused, setRefused] = useState("");
   const say = useSay();
-  const without = useChange(() => the(client.POST("/api/captures/{capture_id}/stop", { params: { path: { capture_id: meeting.capture! } }, body: { without_the_rest: true } })), keys.meeting(meeting.id));
-  const resume = () => { setRefused(""); void engine.resume().catch((error: Error) => setRefused(error.name)); };
-  useKeys({ o: () => { if (here) { if (state === "on") void engine.pause(); else if (state === "off") resume(); } } });
-  const words = state === "on" ? t.capture.on : state === "stopping" ? t.capture.ending : seconds > 0 ? t.capture.off : t.capture.begun;
+  const without = useChange(
+    () =>
+      the(
+        client.POST("/api/captures/{capture_id}/stop", {
+          params: { path: { capture_id: meeting.capture! } },
+          body: { without_the_rest: true },
+        }),
+      ),
+    keys.meeting(meeting.id),
+  );
+  const resume = () => {
+    setRefused("");
+    void engine.resume().catch((error: Error) => setRefused(error.name));
+  };
+  useKeys({
+    o: () => {
+      if (here) {
+        if (state === "on") void engine.pause();
+        else if (state === "off") resume();
+      }
+    },
+  });
+  const words =
+    state === "on"
+      ? t.capture.on
+      : state === "stopping"
+        ? t.capture.ending
+        : seconds > 0
+          ? t.capture.off
+          : t.capture.begun;
   return (
     <div className="mt-2">
       <div className="flex flex-wrap items-center gap-x-5 gap-y-2">
         <p role="status" className="flex items-center gap-2 text-lg">
-          <svg viewBox="0 0 12 16" width="12" height="16" aria-hidden className={state === "on" ? "text-lichen" : "text-faded"}>{state === "on" ? <path d="M1 3h2v13H1zM5 0h2v16H5zM9 6h2v10H9z" fill="currentColor" /> : <path d="M0 15h12v1H0z" fill="currentColor" />}</svg>
-          <span className={state === "on" ? "" : "text-faded"}>{words}</span> <span className="text-faded">{clock(seconds)}</span>
+          <svg
+            viewBox="0 0 12 16"
+            width="12"
+            height="16"
+            aria-hidden
+            className={state === "on" ? "text-lichen" : "text-faded"}
+          >
+            {state === "on" ? (
+              <path d="M1 3h2v13H1zM5 0h2v16H5zM9 6h2v10H9z" fill="currentColor" />
+            ) : (
+              <path d="M0 15h12v1H0z" fill="currentColor" />
+            )}
+          </svg>
+          <span className={state === "on" ? "" : "text-faded"}>{words}</span>{" "}
+          <span className="text-faded">{clock(seconds)}</span>
         </p>
         {here && state === "on" && <LevelGauge level={level} label={t.capture.level} />}
         <span className="grow" />
-        {here && state === "on" && <><button type="button" className="press" onClick={() => void engine.pause()}>{t.capture.goOff}</button><button type="button" className="press" onClick={() => setAsking("strike")}>{t.capture.strike}</button></>}
-        {here && state === "off" && <button type="button" className="press press-main" onClick={resume}>{t.capture.goOn}</button>}
-        {here && (state === "on" || state === "off") && <button type="button" className="press" onClick={() => setAsking("stop")}>{t.capture.stop}</button>}
-        <button type="button" className="plain" onClick={() => setAsking("notice")}>{t.capture.notice}</button>
-        <Link className="plain" to={`/meetings/${meeting.id}/captions`} target="_blank">{t.live.captions}</Link>
+        {here && state === "on" && (
+          <>
+            <button type="button" className="press" onClick={() => void engine.pause()}>
+              {t.capture.goOff}
+            </button>
+            <button type="button" className="press" onClick={() => setAsking("strike")}>
+              {t.capture.strike}
+            </button>
+          </>
+        )}
+        {here && state === "off" && (
+          <button type="button" className="press press-main" onClick={resume}>
+            {t.capture.goOn}
+          </button>
+        )}
+        {here && (state === "on" || state === "off") && (
+          <button type="button" className="press" onClick={() => setAsking("stop")}>
+            {t.capture.stop}
+          </button>
+        )}
+        <button type="button" className="plain" onClick={() => setAsking("notice")}>
+          {t.capture.notice}
+        </button>
+        <Link className="plain" to={`/meetings/${meeting.id}/captions`} target="_blank">
+          {t.live.captions}
+        </Link>
       </div>
-      {here && trouble && <p role="alert" className="mt-2 border-l-4 border-clay pl-3">{t.capture.trouble[trouble]}</p>}
-      {refused && <p role="alert" className="mt-2 border-l-4 border-clay pl-3">{refusal(refused)}</p>}
-      {here && sending.problem && <p role="alert" className="mt-2 border-l-4 border-clay pl-3">{sending.problem}</p>}
-      {here && (sending.lost || sending.waiting > 3) && <p role="status" className="mt-1 text-sm text-faded">{sending.lost ? t.capture.lost : ""} {t.capture.waiting(sending.waiting)}</p>}
-      {state === "on" && behind > 8 && <p role="status" className="mt-1 text-sm text-faded">{t.live.behind(Math.round(behind))}</p>}
-      {!here && state !== "stopped" && meeting.changeable && (
-        <p className="mt-1 text-sm text-faded">{t.capture.notHere} <button type="button" className="plain underline underline-offset-4" title={t.capture.finishHint} onClick={() => without.mutate(undefined)}>{t.capture.finishWithout}</button> {t.capture.finishHint}</p>
+      {here && trouble && (
+        <p role="alert" className="mt-2 border-l-4 border-clay pl-3">
+          {t.capture.trouble[trouble]}
+        </p>
       )}
-      {without.error && <p role="alert" className="text-clay">{without.error.message}</p>}
-      <Dialog.Root open={asking !== null} onOpenChange={(open) => { if (!open) setAsking(null); }}>
+      {refused && (
+        <p role="alert" className="mt-2 border-l-4 border-clay pl-3">
+          {refusal(refused)}
+        </p>
+      )}
+      {here && sending.problem && (
+        <p role="alert" className="mt-2 border-l-4 border-clay pl-3">
+          {sending.problem}
+        </p>
+      )}
+      {here && (sending.lost || sending.waiting > 3) && (
+        <p role="status" className="mt-1 text-sm text-faded">
+          {sending.lost ? t.capture.lost : ""} {t.capture.waiting(sending.waiting)}
+        </p>
+      )}
+      {state === "on" && behind > 8 && (
+        <p role="status" className="mt-1 text-sm text-faded">
+          {t.live.behind(Math.round(behind))}
+        </p>
+      )}
+      {!here && state !== "stopped" && may(meeting, "change") && (
+        <p className="mt-1 text-sm text-faded">
+          {t.capture.notHere}{" "}
+          <button
+            type="button"
+            className="plain underline underline-offset-4"
+            title={t.capture.finishHint}
+            onClick={() => without.mutate(undefined)}
+          >
+            {t.capture.finishWithout}
+          </button>{" "}
+          {t.capture.finishHint}
+        </p>
+      )}
+      {without.error && (
+        <p role="alert" className="text-clay">
+          {without.error.message}
+        </p>
+      )}
+      <Dialog.Root
+        open={asking !== null}
+        onOpenChange={(open) => {
+          if (!open) setAsking(null);
+        }}
+      >
         <Dialog.Portal>
           <Dialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
-          <Dialog.Content aria-describedby={undefined} className="sheet fixed top-1/2 left-1/2 z-50 max-h-[90dvh] w-[min(32rem,calc(100vw-2rem))] -translate-x-1/2 -translate-y-1/2 overflow-y-auto p-6">
-            {asking === "notice" ? <><Dialog.Title className="mb-3 text-lg">{t.capture.noticeTitle}</Dialog.Title><NoticePanel meeting={meeting.id} /><Dialog.Close className="press mt-5">{t.live.close}</Dialog.Close></>
-              : asking === "stop" ? <><Dialog.Title className="text-lg">{t.capture.sureStop}</Dialog.Title><p className="my-3">{t.capture.stopHint}</p><button type="button" className="press press-main mr-3" onClick={() => { setAsking(null); void engine.stop(); }}>{t.capture.stopYes}</button><Dialog.Close className="press">{t.capture.stopNo}</Dialog.Close></>
-                : <><Dialog.Title className="text-lg">{t.capture.strike}</Dialog.Title><p className="my-3">{t.capture.sureStrike}</p><button type="button" className="press press-main mr-3" onClick={() => { setAsking(null); const before = engine.state.samples; void engine.pause(STRIKE).then(() => say(t.capture.struck(clock((before - engine.state.samples) / 24_000)))); }}>{t.capture.strikeYes}</button><Dialog.Close className="press">{t.capture.leave}</Dialog.Close></>}
+          <Dialog.Content
+            aria-describedby={undefined}
+            className="sheet fixed top-1/2 left-1/2 z-50 max-h-[90dvh] w-[min(32rem,calc(100vw-2rem))] -translate-x-1/2 -translate-y-1/2 overflow-y-auto p-6"
+          >
+            {asking === "notice" ? (
+              <>
+                <Dialog.Title className="mb-3 text-lg">{t.capture.noticeTitle}</Dialog.Title>
+                <NoticePanel meeting={meeting.id} />
+                <Dialog.Close className="press mt-5">{t.live.close}</Dialog.Close>
+              </>
+            ) : asking === "stop" ? (
+              <>
+                <Dialog.Title className="text-lg">{t.capture.sureStop}</Dialog.Title>
+                <p className="my-3">{t.capture.stopHint}</p>
+                <button
+                  type="button"
+                  className="press press-main mr-3"
+                  onClick={() => {
+                    setAsking(null);
+                    void engine.stop();
+                  }}
+                >
+                  {t.capture.stopYes}
+                </button>
+                <Dialog.Close className="press">{t.capture.stopNo}</Dialog.Close>
+              </>
+            ) : (
+              <>
+                <Dialog.Title className="text-lg">{t.capture.strike}</Dialog.Title>
+                <p className="my-3">{t.capture.sureStrike}</p>
+                <button
+                  type="button"
+                  className="press press-main mr-3"
+                  onClick={() => {
+                    setAsking(null);
+                    const before = engine.state.samples;
+                    void engine
+                      .pause(STRIKE)
+                      .then(() =>
+                        say(t.capture.struck(clock((before - engine.state.samples) / 24_000))),
+                      );
+                  }}
+                >
+                  {t.capture.strikeYes}
+                </button>
+                <Dialog.Close className="press">{t.capture.leave}</Dialog.Close>
+              </>
+            )}
           </Dialog.Content>
         </Dialog.Portal>
       </Dialog.Root>
@@ -123,19 +321,39 @@ function LiveRecord({ live }: { live: Schemas["LiveOut"] }) {
     if (follow.current) scroll.current?.scrollTo({ top: scroll.current.scrollHeight });
   }, [live]);
   return (
-    <div ref={scroll} onScroll={(event) => { const { scrollTop, scrollHeight, clientHeight } = event.currentTarget; follow.current = scrollHeight - scrollTop - clientHeight < 80; }} className="grow overflow-y-auto overscroll-contain px-5 py-4 sm:px-7">
+    <div
+      ref={scroll}
+      onScroll={(event) => {
+        const { scrollTop, scrollHeight, clientHeight } = event.currentTarget;
+        follow.current = scrollHeight - scrollTop - clientHeight < 80;
+      }}
+      className="grow overflow-y-auto overscroll-contain px-5 py-4 sm:px-7"
+    >
       <h2 className="mb-4 text-lg italic">{t.live.title}</h2>
       {live.lines.length === 0 && <p className="font-serif text-faded italic">{t.live.empty}</p>}
       <ol aria-live="polite" aria-relevant="additions">
-        {withGaps(live).map((one) => "line" in one ? (
-          <li key={one.line.number} className="mb-2 grid grid-cols-[3.2rem_1fr] items-baseline font-serif leading-relaxed">
-            <span className="font-sans text-xs text-faded">{clock(one.line.start)}</span><span className={one.line.settled ? "" : "text-faded"}>{one.line.text}</span>
-          </li>
-        ) : (
-          <li key={`gap-${one.at}`} className="my-3 flex items-center gap-3 text-sm text-faded italic before:h-px before:grow before:bg-rule after:h-px after:grow after:bg-rule">
-            {one.gap.length === null ? t.live.gapNow : one.gap.reason === "sleep" ? t.live.sleepGap(clock(one.gap.length!)) : t.live.gap(clock(one.gap.length!))}
-          </li>
-        ))}
+        {withGaps(live).map((one) =>
+          "line" in one ? (
+            <li
+              key={one.line.number}
+              className="mb-2 grid grid-cols-[3.2rem_1fr] items-baseline font-serif leading-relaxed"
+            >
+              <span className="font-sans text-xs text-faded">{clock(one.line.start)}</span>
+              <span className={one.line.settled ? "" : "text-faded"}>{one.line.text}</span>
+            </li>
+          ) : (
+            <li
+              key={`gap-${one.at}`}
+              className="my-3 flex items-center gap-3 text-sm text-faded italic before:h-px before:grow before:bg-rule after:h-px after:grow after:bg-rule"
+            >
+              {one.gap.length === null
+                ? t.live.gapNow
+                : one.gap.reason === "sleep"
+                  ? t.live.sleepGap(clock(one.gap.length))
+                  : t.live.gap(clock(one.gap.length))}
+            </li>
+          ),
+        )}
       </ol>
     </div>
   );

@@ -15,12 +15,26 @@ function Door({ title, children }: { title: string; children: ReactNode }) {
         <div className="flex flex-col justify-between gap-10 bg-slate p-8 text-on-slate">
           <p className="font-serif text-2xl italic">{t.name}</p>
           <svg viewBox="0 0 200 90" aria-hidden className="w-full opacity-80">
-            {[12, 30, 48, 22, 9, 60, 74, 51, 33, 12, 5, 26, 44, 66, 38, 17, 29, 11, 4, 8].map((fall, index) => <rect key={index} x={index * 10} y="0" width="6" height={fall} fill="currentColor" />)}
+            {[12, 30, 48, 22, 9, 60, 74, 51, 33, 12, 5, 26, 44, 66, 38, 17, 29, 11, 4, 8].map(
+              (fall, index) => (
+                <rect
+                  key={index}
+                  x={index * 10}
+                  y="0"
+                  width="6"
+                  height={fall}
+                  fill="currentColor"
+                />
+              ),
+            )}
             <path d="M0 88h200" stroke="currentColor" strokeWidth="2" />
           </svg>
           <p className="font-serif text-base">{t.door.line}</p>
         </div>
-        <main className="p-8"><h1 className="mb-5 text-2xl">{title}</h1>{children}</main>
+        <main className="p-8">
+          <h1 className="mb-5 text-2xl">{title}</h1>
+          {children}
+        </main>
       </div>
     </div>
   );
@@ -67,22 +81,74 @@ export function SignIn() {
   });
   if (door.isPending) return <Wait />;
   if (me.data && !busy) return <Navigate to={inside} replace />;
-  if (mode === "sent") return <Door title={t.door.forgot}><p>{t.door.resetSent}</p><button type="button" className="press mt-4" onClick={() => setMode("in")}>{t.door.toSignIn}</button></Door>;
+  if (mode === "sent")
+    return (
+      <Door title={t.door.forgot}>
+        <p>{t.door.resetSent}</p>
+        <button type="button" className="press mt-4" onClick={() => setMode("in")}>
+          {t.door.toSignIn}
+        </button>
+      </Door>
+    );
   return (
     <Door title={mode === "in" ? t.door.title : mode === "up" ? t.door.signUpTitle : t.door.forgot}>
       <form onSubmit={(event) => void submit(event)} className="flex flex-col gap-4">
-        <Field label={t.door.email} htmlFor="email"><input id="email" type="email" required autoComplete="username" autoFocus className="field" value={email} onChange={(e) => setEmail(e.target.value)} /></Field>
+        <Field label={t.door.email} htmlFor="email">
+          <input
+            id="email"
+            type="email"
+            required
+            autoComplete="username"
+            autoFocus
+            className="field"
+            value={email}
+            onChange={(e) => setEmail(e.target.value)}
+          />
+        </Field>
         {mode !== "reset" && (
-          <Field label={t.door.password} htmlFor="password" {...(mode === "up" ? { hint: t.door.passwordRule } : {})}>
-            <input id="password" type="password" required autoComplete={mode === "in" ? "current-password" : "new-password"} className="field" value={password} onChange={(e) => setPasswordText(e.target.value)} />
+          <Field
+            label={t.door.password}
+            htmlFor="password"
+            {...(mode === "up" ? { hint: t.door.passwordRule } : {})}
+          >
+            <input
+              id="password"
+              type="password"
+              required
+              autoComplete={mode === "in" ? "current-password" : "new-password"}
+              className="field"
+              value={password}
+              onChange={(e) => setPasswordText(e.target.value)}
+            />
           </Field>
         )}
-        {error && <p role="alert" className="text-clay">{error.message}</p>}
-        <button type="submit" disabled={busy} className="press press-main justify-center">{mode === "in" ? t.door.enter : mode === "up" ? t.door.make : t.door.reset}</button>
+        {error && (
+          <p role="alert" className="text-clay">
+            {error.message}
+          </p>
+        )}
+        <button type="submit" disabled={busy} className="press press-main justify-center">
+          {mode === "in" ? t.door.enter : mode === "up" ? t.door.make : t.door.reset}
+        </button>
       </form>
       <div className="mt-5 flex flex-col items-start gap-1 text-sm">
-        {mode === "in" ? <button type="button" className="plain" onClick={() => setMode("reset")}>{t.door.forgot}</button> : <button type="button" className="plain" onClick={() => setMode("in")}>{t.door.toSignIn}</button>}
-        {mode === "in" && (door.data?.sign_up_open ? <button type="button" className="plain" onClick={() => setMode("up")}>{t.door.toSignUp}</button> : <p className="px-1 text-faded">{t.door.closed}</p>)}
+        {mode === "in" ? (
+          <button type="button" className="plain" onClick={() => setMode("reset")}>
+            {t.door.forgot}
+          </button>
+        ) : (
+          <button type="button" className="plain" onClick={() => setMode("in")}>
+            {t.door.toSignIn}
+          </button>
+        )}
+        {mode === "in" &&
+          (door.data?.sign_up_open ? (
+            <button type="button" className="plain" onClick={() => setMode("up")}>
+              {t.door.toSignUp}
+            </button>
+          ) : (
+            <p className="px-1 text-faded">{t.door.closed}</p>
+          ))}
       </div>
     </Door>
   );
@@ -91,7 +157,10 @@ export function SignIn() {
 export function Invited() {
   const { token = "" } = useParams();
   const path = { params: { path: { token } } };
-  const invited = useQuery({ queryKey: ["invited", token], queryFn: () => the(client.GET("/api/invited/{token}", path)) });
+  const invited = useQuery({
+    queryKey: ["invited", token],
+    queryFn: () => the(client.GET("/api/invited/{token}", path)),
+  });
   const me = useMe();
   const cache = useQueryClient();
   const go = useNavigate();
@@ -103,10 +172,22 @@ export function Invited() {
     await go("/");
   });
   if (invited.isPending || me.isPending) return <Wait />;
-  if (invited.error) return <Door title={t.problem.title}><Trouble error={invited.error} /></Door>;
+  if (invited.error)
+    return (
+      <Door title={t.problem.title}>
+        <Trouble error={invited.error} />
+      </Door>
+    );
   const mine = me.data?.email.toLowerCase() === invited.data.email.toLowerCase();
   if (invited.data.has_account && !mine) {
-    return <Door title={t.door.invited(invited.data.workspace)}><p>{t.door.hasAccount(invited.data.email)}</p><Link className="press mt-4" to={`/sign-in?to=/invited/${token}`}>{t.door.enter}</Link></Door>;
+    return (
+      <Door title={t.door.invited(invited.data.workspace)}>
+        <p>{t.door.hasAccount(invited.data.email)}</p>
+        <Link className="press mt-4" to={`/sign-in?to=/invited/${token}`}>
+          {t.door.enter}
+        </Link>
+      </Door>
+    );
   }
   return (
     <Door title={t.door.invited(invited.data.workspace)}>
@@ -114,12 +195,37 @@ export function Invited() {
         {!invited.data.has_account && (
           <>
             <p className="text-faded">{t.door.invitedAs(invited.data.email)}</p>
-            <Field label={t.door.yourName} htmlFor="name"><input id="name" required autoComplete="name" className="field" value={name} onChange={(e) => setName(e.target.value)} /></Field>
-            <Field label={t.door.password} htmlFor="password" hint={t.door.passwordRule}><input id="password" type="password" required autoComplete="new-password" className="field" value={password} onChange={(e) => setPasswordText(e.target.value)} /></Field>
+            <Field label={t.door.yourName} htmlFor="name">
+              <input
+                id="name"
+                required
+                autoComplete="name"
+                className="field"
+                value={name}
+                onChange={(e) => setName(e.target.value)}
+              />
+            </Field>
+            <Field label={t.door.password} htmlFor="password" hint={t.door.passwordRule}>
+              <input
+                id="password"
+                type="password"
+                required
+                autoComplete="new-password"
+                className="field"
+                value={password}
+                onChange={(e) => setPasswordText(e.target.value)}
+              />
+            </Field>
           </>
         )}
-        {error && <p role="alert" className="text-clay">{error.message}</p>}
-        <button type="submit" disabled={busy} className="press press-main justify-center">{t.door.join}</button>
+        {error && (
+          <p role="alert" className="text-clay">
+            {error.message}
+          </p>
+        )}
+        <button type="submit" disabled={busy} className="press press-main justify-center">
+          {t.door.join}
+        </button>
       </form>
     </Door>
   );
@@ -135,13 +241,37 @@ export function NewPassword() {
     setDone(true);
   });
   if (door.isPending) return <Wait />;
-  if (done) return <Door title={t.door.newPassword}><p>{t.door.resetDone}</p><Link className="press mt-4" to="/sign-in">{t.door.enter}</Link></Door>;
+  if (done)
+    return (
+      <Door title={t.door.newPassword}>
+        <p>{t.door.resetDone}</p>
+        <Link className="press mt-4" to="/sign-in">
+          {t.door.enter}
+        </Link>
+      </Door>
+    );
   return (
     <Door title={t.door.newPassword}>
       <form onSubmit={(event) => void submit(event)} className="flex flex-col gap-4">
-        <Field label={t.door.newPassword} htmlFor="password" hint={t.door.passwordRule}><input id="password" type="password" required autoComplete="new-password" className="field" value={password} onChange={(e) => setText(e.target.value)} /></Field>
-        {error && <p role="alert" className="text-clay">{error.message}</p>}
-        <button type="submit" disabled={busy} className="press press-main justify-center">{t.door.setPassword}</button>
+        <Field label={t.door.newPassword} htmlFor="password" hint={t.door.passwordRule}>
+          <input
+            id="password"
+            type="password"
+            required
+            autoComplete="new-password"
+            className="field"
+            value={password}
+            onChange={(e) => setText(e.target.value)}
+          />
+        </Field>
+        {error && (
+          <p role="alert" className="text-clay">
+            {error.message}
+          </p>
+        )}
+        <button type="submit" disabled={busy} className="press press-main justify-center">
+          {t.door.setPassword}
+        </button>
       </form>
     </Door>
   );
@@ -149,13 +279,42 @@ export function NewPassword() {
 
 export function FoundWorkspace() {
   const [name, setName] = useState("");
-  const found = useChange((given: string) => the<Schemas["MeOut"]>(client.POST("/api/workspaces", { body: { name: given } })), keys.me);
+  const found = useChange(
+    (given: string) =>
+      the<Schemas["MeOut"]>(client.POST("/api/workspaces", { body: { name: given } })),
+    keys.me,
+  );
   return (
     <Door title={t.door.name}>
-      <form className="flex flex-col gap-4" onSubmit={(event) => { event.preventDefault(); found.mutate(name); }}>
-        <Field label={t.door.name} htmlFor="name" hint={t.door.nameHint}><input id="name" required autoFocus className="field" value={name} onChange={(e) => setName(e.target.value)} /></Field>
-        {found.error && <p role="alert" className="text-clay">{found.error.message}</p>}
-        <button type="submit" disabled={found.isPending} className="press press-main justify-center">{t.door.found}</button>
+      <form
+        className="flex flex-col gap-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          found.mutate(name);
+        }}
+      >
+        <Field label={t.door.name} htmlFor="name" hint={t.door.nameHint}>
+          <input
+            id="name"
+            required
+            autoFocus
+            className="field"
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+          />
+        </Field>
+        {found.error && (
+          <p role="alert" className="text-clay">
+            {found.error.message}
+          </p>
+        )}
+        <button
+          type="submit"
+          disabled={found.isPending}
+          className="press press-main justify-center"
+        >
+          {t.door.found}
+        </button>
       </form>
     </Door>
   );

@@ -6,55 +6,192 @@ import { useSay } from "../../parts/sayings";
 import { Empty, Trouble, Wait } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
+import { may } from "../../api/rights";
 
 type Question = Schemas["QuestionOut"];
 const SHOWN = 6;
-interface Props { meeting: Schemas["MeetingOut"]; point: (row: { id: number; lines: number[] } | null) => void; hear: (line: number, start: number) => void }
+interface Props {
+  meeting: Schemas["MeetingOut"];
+  point: (row: { id: number; lines: number[] } | null) => void;
+  hear: (line: number, start: number) => void;
+}
 
 /** Questions put to the meeting, each with the lines that answer it, or that none does. */
 export function AskPage({ meeting, point, hear }: Props) {
   const questions = useQuestions(meeting.id, true);
   const [text, setText] = useState("");
   const [after, setAfter] = useState<Question | null>(null);
-  const put = useChange(() => the(client.POST("/api/meetings/{meeting_id}/questions", { params: { path: { meeting_id: meeting.id } }, body: { text, after: after?.id ?? null } })), keys.questions(meeting.id));
-  if (questions.error) return <Trouble error={questions.error} again={() => void questions.refetch()} />;
+  const put = useChange(
+    () =>
+      the(
+        client.POST("/api/meetings/{meeting_id}/questions", {
+          params: { path: { meeting_id: meeting.id } },
+          body: { text, after: after?.id ?? null },
+        }),
+      ),
+    keys.questions(meeting.id),
+  );
+  if (questions.error)
+    return <Trouble error={questions.error} again={() => void questions.refetch()} />;
   const asked = [...(questions.data ?? [])].reverse();
   return (
     <div>
-      <form onSubmit={(event) => { event.preventDefault(); if (text.trim()) put.mutate(undefined, { onSuccess: (made) => { setText(""); setAfter(made); } }); }}>
-        {after && <p className="mb-1 text-sm text-faded">{t.ask.going(after.text)} <button type="button" className="plain text-sm" onClick={() => setAfter(null)}>{t.ask.fresh}</button></p>}
-        <div className="flex gap-2"><input aria-label={t.ask.question} placeholder={t.ask.example} maxLength={400} className="field font-serif placeholder:text-faded placeholder:italic" value={text} onChange={(event) => setText(event.target.value)} /><button type="submit" className="press press-main" disabled={!text.trim() || put.isPending}>{t.ask.ask}</button></div>
-        {put.error && <p role="alert" className="mt-1 text-clay">{put.error.message}</p>}
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (text.trim())
+            put.mutate(undefined, {
+              onSuccess: (made) => {
+                setText("");
+                setAfter(made);
+              },
+            });
+        }}
+      >
+        {after && (
+          <p className="mb-1 text-sm text-faded">
+            {t.ask.going(after.text)}{" "}
+            <button type="button" className="plain text-sm" onClick={() => setAfter(null)}>
+              {t.ask.fresh}
+            </button>
+          </p>
+        )}
+        <div className="flex gap-2">
+          <input
+            aria-label={t.ask.question}
+            placeholder={t.ask.example}
+            maxLength={400}
+            className="field font-serif placeholder:text-faded placeholder:italic"
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+          />
+          <button
+            type="submit"
+            className="press press-main"
+            disabled={!text.trim() || put.isPending}
+          >
+            {t.ask.ask}
+          </button>
+        </div>
+        {put.error && (
+          <p role="alert" className="mt-1 text-clay">
+            {put.error.message}
+          </p>
+        )}
         <p className="mt-1 text-xs text-faded">{t.ask.mine}</p>
       </form>
       {questions.isPending ? <Wait /> : asked.length === 0 && <Empty>{t.ask.empty}</Empty>}
-      <ul className="mt-3" aria-live="polite">{asked.map((one) => <Asked key={one.id} meeting={meeting} question={one} point={point} hear={hear} goOn={() => setAfter(one)} />)}</ul>
+      <ul className="mt-3" aria-live="polite">
+        {asked.map((one) => (
+          <Asked
+            key={one.id}
+            meeting={meeting}
+            question={one}
+            point={point}
+            hear={hear}
+            goOn={() => setAfter(one)}
+          />
+        ))}
+      </ul>
     </div>
   );
 }
 
-function Asked({ meeting, question, point, hear, goOn }: Props & { question: Question; goOn: () => void }) {
+function Asked({
+  meeting,
+  question,
+  point,
+  hear,
+  goOn,
+}: Props & { question: Question; goOn: () => void }) {
   const say = useSay();
   const [all, setAll] = useState(false);
-  const change = useChange((body: { shared?: boolean; removed?: boolean }) => the(client.PATCH("/api/questions/{question_id}", { params: { path: { question_id: question.id } }, body })), keys.questions(meeting.id));
+  const change = useChange(
+    (body: { shared?: boolean; removed?: boolean }) =>
+      the(
+        client.PATCH("/api/questions/{question_id}", {
+          params: { path: { question_id: question.id } },
+          body,
+        }),
+      ),
+    keys.questions(meeting.id),
+  );
   const lines = all ? question.answer : question.answer.slice(0, SHOWN);
   return (
     <li className="border-b border-rule py-3">
-      <h3 className="font-serif text-base">{question.text}{question.shared && <span className="ml-2 font-sans text-xs font-normal text-faded">{t.ask.shared(question.by)}</span>}</h3>
-      {question.times !== null ? <p className="mt-1">{t.ask.times(question.times ?? 0)}</p> : question.answer.length === 0 && <p className="mt-1 font-serif text-faded italic">{t.ask.none}</p>}
-      <ul>{lines.map((line, index) => (
-        <li key={index} {...pointing(() => point({ id: question.id, lines: line.lines }), () => point(null))} className="grid grid-cols-[1fr_auto] items-baseline gap-3 py-1 hover:bg-wash">
-          <span className="font-serif text-[0.97rem] leading-snug"><span className="font-sans text-sm font-semibold">{line.speaker}</span> {line.text}</span>
-          <button type="button" className="cite" aria-label={t.spread.hear(clock(line.start))} onClick={() => line.lines[0] !== undefined && hear(line.lines[0], line.start)}>{clock(line.start)}</button>
-        </li>
-      ))}</ul>
+      <h3 className="font-serif text-base">
+        {question.text}
+        {question.shared && (
+          <span className="ml-2 font-sans text-xs font-normal text-faded">
+            {t.ask.shared(question.by)}
+          </span>
+        )}
+      </h3>
+      {question.times !== null ? (
+        <p className="mt-1">{t.ask.times(question.times ?? 0)}</p>
+      ) : (
+        question.answer.length === 0 && (
+          <p className="mt-1 font-serif text-faded italic">{t.ask.none}</p>
+        )
+      )}
+      <ul>
+        {lines.map((line, index) => (
+          <li
+            key={index}
+            {...pointing(
+              () => point({ id: question.id, lines: line.lines }),
+              () => point(null),
+            )}
+            className="grid grid-cols-[1fr_auto] items-baseline gap-3 py-1 hover:bg-wash"
+          >
+            <span className="font-serif text-[0.97rem] leading-snug">
+              <span className="font-sans text-sm font-semibold">{line.speaker}</span> {line.text}
+            </span>
+            <button
+              type="button"
+              className="cite"
+              aria-label={t.spread.hear(clock(line.start))}
+              onClick={() => line.lines[0] !== undefined && hear(line.lines[0], line.start)}
+            >
+              {clock(line.start)}
+            </button>
+          </li>
+        ))}
+      </ul>
       <p className="mt-1 flex flex-wrap gap-2">
-        {question.answer.length > lines.length && <button type="button" className="plain text-xs" onClick={() => setAll(true)}>{t.ask.more(question.answer.length - lines.length)}</button>}
-        <button type="button" className="plain text-xs" onClick={goOn}>{t.ask.goOn}</button>
-        {question.mine && <>
-          {meeting.changeable && <button type="button" className="plain text-xs" onClick={() => change.mutate({ shared: !question.shared })}>{question.shared ? t.ask.unshare : t.ask.share}</button>}
-          <button type="button" className="plain text-xs" onClick={() => change.mutate({ removed: true }, { onSuccess: () => say(t.ask.removed, () => change.mutate({ removed: false })) })}>{t.ask.remove}</button>
-        </>}
+        {question.answer.length > lines.length && (
+          <button type="button" className="plain text-xs" onClick={() => setAll(true)}>
+            {t.ask.more(question.answer.length - lines.length)}
+          </button>
+        )}
+        <button type="button" className="plain text-xs" onClick={goOn}>
+          {t.ask.goOn}
+        </button>
+        {question.mine && (
+          <>
+            {may(meeting, "change") && (
+              <button
+                type="button"
+                className="plain text-xs"
+                onClick={() => change.mutate({ shared: !question.shared })}
+              >
+                {question.shared ? t.ask.unshare : t.ask.share}
+              </button>
+            )}
+            <button
+              type="button"
+              className="plain text-xs"
+              onClick={() =>
+                change.mutate(
+                  { removed: true },
+                  { onSuccess: () => say(t.ask.removed, () => change.mutate({ removed: false })) },
+                )
+              }
+            >
+              {t.ask.remove}
+            </button>
+          </>
+        )}
       </p>
     </li>
   );

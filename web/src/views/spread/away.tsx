@@ -11,7 +11,8 @@ export function Away({ meeting, close }: { meeting: Schemas["MeetingOut"]; close
   const [language, setLanguage] = useState("en");
   const [error, setError] = useState("");
   const say = useSay();
-  const address = (form: string) => `/api/meetings/${meeting.id}/minutes.${form}?language=${language}`;
+  const address = (form: string) =>
+    `/api/meetings/${meeting.id}/minutes.${form}?language=${language}`;
   async function copy(form: string) {
     try {
       await copyFrom(address(form));
@@ -22,13 +23,49 @@ export function Away({ meeting, close }: { meeting: Schemas["MeetingOut"]; close
   }
   return (
     <Leaf title={t.minutes.awayTitle} close={close}>
-      <div className="mt-3 max-w-72"><Field label={t.minutes.language} htmlFor="away-language" hint={language === "en" ? undefined : t.minutes.byRules}>
-        <select id="away-language" className="field" value={language} onChange={(event) => setLanguage(event.target.value)}>{Object.entries(t.minutes.languages).map(([code, name]) => <option key={code} value={code}>{name}</option>)}</select>
-      </Field></div>
-      <p className="mt-4 flex flex-wrap gap-2"><button type="button" className="press press-main" onClick={() => void copy("txt")}>{t.minutes.copyText}</button><button type="button" className="press" onClick={() => void copy("md")}>{t.minutes.copyMarkdown}</button></p>
-      <p className="mt-3 flex flex-wrap gap-2">{Object.entries(t.minutes.forms).map(([form, label]) => <a key={form} className="press" href={address(form)} download>{label}</a>)}</p>
-      {error && <p role="alert" className="mt-3 text-clay">{error}</p>}
-      <button type="button" className="plain mt-4" onClick={close}>{t.minutes.close}</button>
+      <div className="mt-3 max-w-72">
+        <Field
+          label={t.minutes.language}
+          htmlFor="away-language"
+          hint={language === "en" ? undefined : t.minutes.byRules}
+        >
+          <select
+            id="away-language"
+            className="field"
+            value={language}
+            onChange={(event) => setLanguage(event.target.value)}
+          >
+            {Object.entries(t.minutes.languages).map(([code, name]) => (
+              <option key={code} value={code}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </Field>
+      </div>
+      <p className="mt-4 flex flex-wrap gap-2">
+        <button type="button" className="press press-main" onClick={() => void copy("txt")}>
+          {t.minutes.copyText}
+        </button>
+        <button type="button" className="press" onClick={() => void copy("md")}>
+          {t.minutes.copyMarkdown}
+        </button>
+      </p>
+      <p className="mt-3 flex flex-wrap gap-2">
+        {Object.entries(t.minutes.forms).map(([form, label]) => (
+          <a key={form} className="press" href={address(form)} download>
+            {label}
+          </a>
+        ))}
+      </p>
+      {error && (
+        <p role="alert" className="mt-3 text-clay">
+          {error}
+        </p>
+      )}
+      <button type="button" className="plain mt-4" onClick={close}>
+        {t.minutes.close}
+      </button>
     </Leaf>
   );
 }

@@ -13,8 +13,15 @@ import { CommentLeaf } from "./comment";
 import { CutLeaf } from "./cut";
 import { ofLine, selected, timed, type Passage } from "./passage";
 import { StrikeLeaf } from "./strike";
+import { may } from "../../api/rights";
 
-interface Props { meeting: Schemas["MeetingOut"]; page: HTMLElement | null; all: Line[]; chosen: number | null; player: Player | null }
+interface Props {
+  meeting: Schemas["MeetingOut"];
+  page: HTMLElement | null;
+  all: Line[];
+  chosen: number | null;
+  player: Player | null;
+}
 const JUST_SAID = 15; // seconds before the key: one presses it after the passage that it is about
 type Open = "comment" | "action" | "excerpt" | "strike";
 const item = "cursor-pointer px-3 py-1 outline-none data-highlighted:bg-wash";
@@ -29,46 +36,129 @@ export function PassageBar({ meeting, page, all, chosen, player }: Props) {
   const line = all.find((one) => one.number === chosen);
   const passage = picked ?? (line ? ofLine(line) : null);
   const at = { params: { path: { meeting_id: meeting.id } } };
-  const unmark = useChange((id: number) => the(client.PATCH("/api/notes/marks/{mark_id}", { params: { path: { mark_id: id } }, body: { removed: true } })), keys.notes(meeting.id));
+  const unmark = useChange(
+    (id: number) =>
+      the(
+        client.PATCH("/api/notes/marks/{mark_id}", {
+          params: { path: { mark_id: id } },
+          body: { removed: true },
+        }),
+      ),
+    keys.notes(meeting.id),
+  );
   const mark = useChange(async (kind: string) => {
     const listening = !picked && player && !player.audio.paused;
     if (!passage && !listening) throw new Error(t.passages.nothingChosen);
-    const { start, end } = listening ? { start: Math.max(0, player.time - JUST_SAID), end: player.time } : await timed(meeting.id, passage!);
-    return the(client.POST("/api/meetings/{meeting_id}/marks", { ...at, body: { kind, start, end } }));
+    const { start, end } = listening
+      ? { start: Math.max(0, player.time - JUST_SAID), end: player.time }
+      : await timed(meeting.id, passage!);
+    return the(
+      client.POST("/api/meetings/{meeting_id}/marks", { ...at, body: { kind, start, end } }),
+    );
   }, keys.notes(meeting.id));
-  const react = useChange(({ kind, on }: { kind: string; on: boolean }) => the(client.POST("/api/meetings/{meeting_id}/reactions", { ...at, body: { kind, on, start: passage!.start, end: passage!.end } })), keys.comments(meeting.id));
+  const react = useChange(
+    ({ kind, on }: { kind: Schemas["ReactionKind"]; on: boolean }) =>
+      the(
+        client.POST("/api/meetings/{meeting_id}/reactions", {
+          ...at,
+          body: { kind, on, start: passage!.start, end: passage!.end },
+        }),
+      ),
+    keys.comments(meeting.id),
+  );
   useEffect(() => {
     const look = () => setPicked(selected(page, all));
     document.addEventListener("selectionchange", look);
     return () => document.removeEventListener("selectionchange", look);
   }, [page, all]);
   const kinds = notes.data?.kinds ?? [];
-  const flag = (kind: string) => mark.mutate(kind, { onSuccess: (made) => say(t.passages.marked(kind), () => unmark.mutate(made.id), t.passages.unmark) });
-  const start = (what: Open) => { if (passage && meeting.changeable) setOpen({ what, passage }); };
+  const flag = (kind: string) =>
+    mark.mutate(kind, {
+      onSuccess: (made) =>
+        say(t.passages.marked(kind), () => unmark.mutate(made.id), t.passages.unmark),
+    });
+  const start = (what: Open) => {
+    if (passage && may(meeting, "change")) setOpen({ what, passage });
+  };
   // A key pressed before the kinds have arrived counts all the same.
   const flagFirst = async () => {
     const kind = kinds[0] ?? (await notes.refetch()).data?.kinds[0];
     if (kind) flag(kind);
   };
-  useKeys({ k: () => { if (meeting.changeable) void flagFirst(); }, n: () => start("comment"), x: () => start("excerpt"), d: () => start("action"), S: () => start("strike") });
+  useKeys({
+    k: () => {
+      if (may(meeting, "change")) void flagFirst();
+    },
+    n: () => start("comment"),
+    x: () => start("excerpt"),
+    d: () => start("action"),
+    S: () => start("strike"),
+  });
   const close = () => setOpen(null);
-  const own = (kind: string) => comments.data?.reactions.some((one) => one.kind === kind && one.mine && passage && Math.abs(one.start - passage.start) < 0.01) ?? false;
+  const own = (kind: string) =>
+    comments.data?.reactions.some(
+      (one) =>
+        one.kind === kind && one.mine && passage && Math.abs(one.start - passage.start) < 0.01,
+    ) ?? false;
   const wrong = mark.error ?? react.error;
   return (
     <>
-      {passage && meeting.changeable && (
-        <div role="toolbar" aria-label={t.passages.bar} className="flex flex-wrap items-center gap-x-3 gap-y-1 border-t border-rule bg-wash px-5 py-1.5 text-sm sm:px-7">
-          <p className="min-w-0 grow basis-32 truncate font-serif text-faded italic" title={passage.text}><span className="not-italic">{t.passages.chosen(clock(passage.start), clock(passage.end))}</span> {passage.text}</p>
-          {wrong && <span role="alert" className="text-clay">{wrong.message}</span>}
-          <Menu label={t.passages.mark} rows={kinds.map((kind) => [kind, kind, () => flag(kind)])} />
-          <Menu label={t.passages.word} rows={(comments.data?.kinds ?? []).map((kind) => [kind, `${own(kind) ? "✓ " : ""}${t.passages.reactions[kind] ?? kind}`, () => react.mutate({ kind, on: !own(kind) })])} />
-          {(["comment", "action", "excerpt", "strike"] as const).map((what) => <button key={what} type="button" className={`plain ${what === "strike" ? "text-clay" : ""}`} onClick={() => start(what)}>{t.passages[what]}</button>)}
+      {passage && may(meeting, "change") && (
+        <div
+          role="toolbar"
+          aria-label={t.passages.bar}
+          className="flex flex-wrap items-center gap-x-3 gap-y-1 border-t border-rule bg-wash px-5 py-1.5 text-sm sm:px-7"
+        >
+          <p
+            className="min-w-0 grow basis-32 truncate font-serif text-faded italic"
+            title={passage.text}
+          >
+            <span className="not-italic">
+              {t.passages.chosen(clock(passage.start), clock(passage.end))}
+            </span>{" "}
+            {passage.text}
+          </p>
+          {wrong && (
+            <span role="alert" className="text-clay">
+              {wrong.message}
+            </span>
+          )}
+          <Menu
+            label={t.passages.mark}
+            rows={kinds.map((kind) => [kind, kind, () => flag(kind)])}
+          />
+          <Menu
+            label={t.passages.word}
+            rows={(comments.data?.kinds ?? []).map((kind) => [
+              kind,
+              `${own(kind) ? "✓ " : ""}${t.passages.reactions[kind] ?? kind}`,
+              () => react.mutate({ kind, on: !own(kind) }),
+            ])}
+          />
+          {(["comment", "action", "excerpt", "strike"] as const).map((what) => (
+            <button
+              key={what}
+              type="button"
+              className={`plain ${what === "strike" ? "text-clay" : ""}`}
+              onClick={() => start(what)}
+            >
+              {t.passages[what]}
+            </button>
+          ))}
         </div>
       )}
-      {open?.what === "comment" && <CommentLeaf meeting={meeting} passage={open.passage} close={close} />}
-      {open?.what === "action" && <ActionLeaf meeting={meeting} passage={open.passage} close={close} />}
-      {open?.what === "excerpt" && <CutLeaf meeting={meeting} passage={open.passage} close={close} />}
-      {open?.what === "strike" && <StrikeLeaf meeting={meeting} passage={open.passage} close={close} />}
+      {open?.what === "comment" && (
+        <CommentLeaf meeting={meeting} passage={open.passage} close={close} />
+      )}
+      {open?.what === "action" && (
+        <ActionLeaf meeting={meeting} passage={open.passage} close={close} />
+      )}
+      {open?.what === "excerpt" && (
+        <CutLeaf meeting={meeting} passage={open.passage} close={close} />
+      )}
+      {open?.what === "strike" && (
+        <StrikeLeaf meeting={meeting} passage={open.passage} close={close} />
+      )}
     </>
   );
 }
@@ -76,8 +166,24 @@ export function PassageBar({ meeting, page, all, chosen, player }: Props) {
 function Menu({ label, rows }: { label: string; rows: [string, string, () => void][] }) {
   return (
     <DropdownMenu.Root modal={false}>
-      <DropdownMenu.Trigger asChild><button type="button" className="plain">{label}</button></DropdownMenu.Trigger>
-      <DropdownMenu.Portal><DropdownMenu.Content side="top" sideOffset={6} className="sheet z-40 min-w-40 py-1 text-sm shadow-lg">{rows.map(([key, text, act]) => <DropdownMenu.Item key={key} className={item} onSelect={act}>{text}</DropdownMenu.Item>)}</DropdownMenu.Content></DropdownMenu.Portal>
+      <DropdownMenu.Trigger asChild>
+        <button type="button" className="plain">
+          {label}
+        </button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          side="top"
+          sideOffset={6}
+          className="sheet z-40 min-w-40 py-1 text-sm shadow-lg"
+        >
+          {rows.map(([key, text, act]) => (
+            <DropdownMenu.Item key={key} className={item} onSelect={act}>
+              {text}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
     </DropdownMenu.Root>
   );
 }

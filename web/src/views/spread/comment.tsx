@@ -7,63 +7,237 @@ import { useSay } from "../../parts/sayings";
 import { showDay } from "../../parts/time";
 import { t } from "../../texts";
 import { timed, type Passage } from "./passage";
+import { may } from "../../api/rights";
 
 type Comment = Schemas["CommentOut"];
 
 /** Say something about a passage, or answer what somebody said; "@" and a name mentions a colleague. */
-export function CommentLeaf({ meeting, passage, answer, close }: { meeting: Schemas["MeetingOut"]; passage?: Passage; answer?: Comment; close: () => void }) {
+export function CommentLeaf({
+  meeting,
+  passage,
+  answer,
+  close,
+}: {
+  meeting: Schemas["MeetingOut"];
+  passage?: Passage;
+  answer?: Comment;
+  close: () => void;
+}) {
   const say = useSay();
   const people = useComments(meeting.id).data?.people ?? [];
   const [text, setText] = useState("");
   const field = useRef<HTMLTextAreaElement>(null);
   const send = useChange(async () => {
-    const span = passage ? await timed(meeting.id, passage) : { start: answer!.start, end: answer!.end };
-    return the(client.POST("/api/meetings/{meeting_id}/comments", { params: { path: { meeting_id: meeting.id } }, body: { text, start: span.start, end: span.end, after: answer?.id ?? null } }));
+    const span = passage
+      ? await timed(meeting.id, passage)
+      : { start: answer!.start, end: answer!.end };
+    return the(
+      client.POST("/api/meetings/{meeting_id}/comments", {
+        params: { path: { meeting_id: meeting.id } },
+        body: { text, start: span.start, end: span.end, after: answer?.id ?? null },
+      }),
+    );
   }, keys.comments(meeting.id));
-  const mention = (name: string) => { setText((old) => `${old}${old && !/\s$/u.test(old) ? " " : ""}@${name} `); field.current?.focus(); };
+  const mention = (name: string) => {
+    setText((old) => `${old}${old && !/\s$/u.test(old) ? " " : ""}@${name} `);
+    field.current?.focus();
+  };
   return (
     <Leaf title={answer ? t.passages.answer : t.passages.commentTitle} close={close}>
-      <p className="mt-2 max-h-28 overflow-y-auto font-serif text-sm text-faded italic">{passage?.text ?? answer?.text}</p>
-      <form className="mt-3" onSubmit={(event) => { event.preventDefault(); send.mutate(undefined, { onSuccess: (made) => { close(); say(made.not_told.length ? t.passages.notTold(made.not_told.join(", ")) : t.passages.commented); } }); }}>
-        <Field label={t.passages.words} htmlFor="comment"><textarea ref={field} id="comment" autoFocus rows={4} maxLength={4000} className="field" value={text} onChange={(event) => setText(event.target.value)} /></Field>
-        <div className="mt-2"><Field label={t.passages.mention} htmlFor="mention" hint={t.passages.mentionHint}>
-          <select id="mention" className="field" value="" onChange={(event) => mention(event.target.value)}><option value="" disabled />{people.map((name) => <option key={name}>{name}</option>)}</select>
-        </Field></div>
-        {send.error && <p role="alert" className="mt-2 text-clay">{send.error.message}</p>}
-        <p className="mt-4 flex gap-3"><button type="submit" className="press press-main" disabled={!text.trim() || send.isPending}>{t.passages.send}</button><button type="button" className="plain" onClick={close}>{t.record.leave}</button></p>
+      <p className="mt-2 max-h-28 overflow-y-auto font-serif text-sm text-faded italic">
+        {passage?.text ?? answer?.text}
+      </p>
+      <form
+        className="mt-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          send.mutate(undefined, {
+            onSuccess: (made) => {
+              close();
+              say(
+                made.not_told.length
+                  ? t.passages.notTold(made.not_told.join(", "))
+                  : t.passages.commented,
+              );
+            },
+          });
+        }}
+      >
+        <Field label={t.passages.words} htmlFor="comment">
+          <textarea
+            ref={field}
+            id="comment"
+            autoFocus
+            rows={4}
+            maxLength={4000}
+            className="field"
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+          />
+        </Field>
+        <div className="mt-2">
+          <Field label={t.passages.mention} htmlFor="mention" hint={t.passages.mentionHint}>
+            <select
+              id="mention"
+              className="field"
+              value=""
+              onChange={(event) => mention(event.target.value)}
+            >
+              <option value="" disabled />
+              {people.map((name) => (
+                <option key={name}>{name}</option>
+              ))}
+            </select>
+          </Field>
+        </div>
+        {send.error && (
+          <p role="alert" className="mt-2 text-clay">
+            {send.error.message}
+          </p>
+        )}
+        <p className="mt-4 flex gap-3">
+          <button
+            type="submit"
+            className="press press-main"
+            disabled={!text.trim() || send.isPending}
+          >
+            {t.passages.send}
+          </button>
+          <button type="button" className="plain" onClick={close}>
+            {t.record.leave}
+          </button>
+        </p>
       </form>
     </Leaf>
   );
 }
 
 /** What stands under a turn: marks, words and comments on its passages, and where something was struck. */
-export function Margin({ meeting, answer, marks, comments, reactions, struck }: { meeting: Schemas["MeetingOut"]; answer: (comment: Comment) => void; marks: Schemas["MarkOut"][]; comments: Comment[]; reactions: Schemas["ReactionOut"][]; struck: Schemas["StruckSpanOut"][] }) {
+export function Margin({
+  meeting,
+  answer,
+  marks,
+  comments,
+  reactions,
+  struck,
+}: {
+  meeting: Schemas["MeetingOut"];
+  answer: (comment: Comment) => void;
+  marks: Schemas["MarkOut"][];
+  comments: Comment[];
+  reactions: Schemas["ReactionOut"][];
+  struck: Schemas["StruckSpanOut"][];
+}) {
   const say = useSay();
-  const mark = useChange(({ id, removed }: { id: number; removed: boolean }) => the(client.PATCH("/api/notes/marks/{mark_id}", { params: { path: { mark_id: id } }, body: { removed } })), keys.notes(meeting.id));
-  const remove = useChange(({ id, removed }: { id: number; removed: boolean }) => the(client.PATCH("/api/comments/{comment_id}", { params: { path: { comment_id: id } }, body: { removed } })), keys.comments(meeting.id));
+  const mark = useChange(
+    ({ id, removed }: { id: number; removed: boolean }) =>
+      the(
+        client.PATCH("/api/notes/marks/{mark_id}", {
+          params: { path: { mark_id: id } },
+          body: { removed },
+        }),
+      ),
+    keys.notes(meeting.id),
+  );
+  const remove = useChange(
+    ({ id, removed }: { id: number; removed: boolean }) =>
+      the(
+        client.PATCH("/api/comments/{comment_id}", {
+          params: { path: { comment_id: id } },
+          body: { removed },
+        }),
+      ),
+    keys.comments(meeting.id),
+  );
   const one = (comment: Comment) => (
     <div key={comment.id} className={comment.after === null ? "mt-1.5" : "mt-1 ml-5"}>
-      <p className="whitespace-pre-line"><span className="font-serif italic" title={`${comment.by}, ${showDay(comment.at)}`}>{comment.by}</span> {comment.text}{comment.changed && <span className="text-xs text-faded"> ({t.passages.changed})</span>}</p>
+      <p className="whitespace-pre-line">
+        <span className="font-serif italic" title={`${comment.by}, ${showDay(comment.at)}`}>
+          {comment.by}
+        </span>{" "}
+        {comment.text}
+        {comment.changed && <span className="text-xs text-faded"> ({t.passages.changed})</span>}
+      </p>
       <p className="flex gap-4 text-xs">
-        {meeting.changeable && comment.after === null && <button type="button" className="cite" onClick={() => answer(comment)}>{t.passages.answer}</button>}
-        {comment.mine && <button type="button" className="cite" onClick={() => remove.mutate({ id: comment.id, removed: true }, { onSuccess: () => say(t.passages.commentRemoved, () => remove.mutate({ id: comment.id, removed: false })) })}>{t.passages.removeComment}</button>}
+        {may(meeting, "change") && comment.after === null && (
+          <button type="button" className="cite" onClick={() => answer(comment)}>
+            {t.passages.answer}
+          </button>
+        )}
+        {comment.mine && (
+          <button
+            type="button"
+            className="cite"
+            onClick={() =>
+              remove.mutate(
+                { id: comment.id, removed: true },
+                {
+                  onSuccess: () =>
+                    say(t.passages.commentRemoved, () =>
+                      remove.mutate({ id: comment.id, removed: false }),
+                    ),
+                },
+              )
+            }
+          >
+            {t.passages.removeComment}
+          </button>
+        )}
       </p>
     </div>
   );
   const roots = comments.filter((comment) => comment.after === null);
   return (
     <div className="mt-1 border-l-2 border-brass/50 pl-3 text-sm">
-      {struck.map((gap) => <p key={gap.start} className="hatched my-1 inline-block px-2 py-0.5"><span className="bg-paper px-1 text-xs text-faded">{t.passages.gap(length(gap.end - gap.start), gap.by ?? "–", showDay(gap.at))}</span></p>)}
+      {struck.map((gap) => (
+        <p key={gap.start} className="hatched my-1 inline-block px-2 py-0.5">
+          <span className="bg-paper px-1 text-xs text-faded">
+            {t.passages.gap(length(gap.end - gap.start), gap.by ?? "–", showDay(gap.at))}
+          </span>
+        </p>
+      ))}
       {(marks.length > 0 || reactions.length > 0) && (
         <p className="flex flex-wrap gap-x-4 text-xs text-faded">
-          {marks.map((flag) => <span key={flag.id}>{t.passages.markBy(flag.kind, flag.by ?? "")}{meeting.changeable && <button type="button" className="plain px-1" aria-label={`${t.passages.unmark}: ${flag.kind}`} title={t.passages.unmark} onClick={() => mark.mutate({ id: flag.id, removed: true })}>×</button>}</span>)}
-          {reactions.map((word) => <span key={`${word.kind}${word.start}`} title={word.by.join(", ")}>{t.passages.reacted(t.passages.reactions[word.kind] ?? word.kind, word.by.length)}</span>)}
+          {marks.map((flag) => (
+            <span key={flag.id}>
+              {t.passages.markBy(flag.kind, flag.by ?? "")}
+              {may(meeting, "change") && (
+                <button
+                  type="button"
+                  className="plain px-1"
+                  aria-label={`${t.passages.unmark}: ${flag.kind}`}
+                  title={t.passages.unmark}
+                  onClick={() => mark.mutate({ id: flag.id, removed: true })}
+                >
+                  ×
+                </button>
+              )}
+            </span>
+          ))}
+          {reactions.map((word) => (
+            <span key={`${word.kind}${word.start}`} title={word.by.join(", ")}>
+              {t.passages.reacted(t.passages.reactions[word.kind] ?? word.kind, word.by.length)}
+            </span>
+          ))}
         </p>
       )}
-      {roots.map((comment) => <div key={comment.id}>{one(comment)}{comments.filter((reply) => reply.after === comment.id).sort((a, b) => a.at.localeCompare(b.at)).map(one)}</div>)}
-      {(mark.error ?? remove.error) && <p role="alert" className="text-clay">{(mark.error ?? remove.error)!.message}</p>}
+      {roots.map((comment) => (
+        <div key={comment.id}>
+          {one(comment)}
+          {comments
+            .filter((reply) => reply.after === comment.id)
+            .sort((a, b) => a.at.localeCompare(b.at))
+            .map(one)}
+        </div>
+      ))}
+      {(mark.error ?? remove.error) && (
+        <p role="alert" className="text-clay">
+          {(mark.error ?? remove.error)!.message}
+        </p>
+      )}
     </div>
   );
 }
 
-const length = (seconds: number) => (seconds < 60 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`);
+const length = (seconds: number) =>
+  seconds < 60 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;

@@ -1,5 +1,8 @@
 /** What somebody is typing into a line, kept on the device until the server has it: a reload or a lost connection costs nothing. */
-export interface Draft { text: string; before: string }
+export interface Draft {
+  text: string;
+  before: string;
+}
 
 const key = (meeting: string, line: number) => `line-${meeting}-${line}`;
 
@@ -20,5 +23,8 @@ export function draftOf(meeting: string, line: number): Draft | null {
 /** Lines of a meeting that have a draft, in order. */
 export function drafted(meeting: string): number[] {
   const start = `line-${meeting}-`;
-  return Object.keys(localStorage).filter((one) => one.startsWith(start)).map((one) => Number(one.slice(start.length))).sort((a, b) => a - b);
+  return Object.keys(localStorage)
+    .filter((one) => one.startsWith(start))
+    .map((one) => Number(one.slice(start.length)))
+    .sort((a, b) => a - b);
 }

@@ -4,11 +4,16 @@ export type Turn = Schemas["TurnOut"];
 export type Line = Schemas["LineOut"];
 
 /** All lines of a record in order, and where each is: number → index of its turn. */
-export interface Lines { all: Line[]; turnOf: Map<number, number> }
+export interface Lines {
+  all: Line[];
+  turnOf: Map<number, number>;
+}
 
 export function gather(turns: Turn[]): Lines {
   const turnOf = new Map<number, number>();
-  const all = turns.flatMap((turn, index) => turn.lines.map((line) => (turnOf.set(line.number, index), line)));
+  const all = turns.flatMap((turn, index) =>
+    turn.lines.map((line) => (turnOf.set(line.number, index), line)),
+  );
   return { all, turnOf };
 }
 
@@ -25,10 +30,19 @@ export function lineAt(all: Line[], seconds: number): Line | undefined {
 
 /** A text in pieces, those that a search's words begin marked. Quoted phrases count as their words; -excluded ones do not count. */
 export function markWords(text: string, search: string): { text: string; hit: boolean }[] {
-  const words = search.split(/\s+/).filter((word) => !word.startsWith("-")).map((word) => word.replace(/[^\p{L}\p{N}'’]/gu, "")).filter((word) => word.length > 1 && word.toLowerCase() !== "or");
+  const words = search
+    .split(/\s+/)
+    .filter((word) => !word.startsWith("-"))
+    .map((word) => word.replace(/[^\p{L}\p{N}'’]/gu, ""))
+    .filter((word) => word.length > 1 && word.toLowerCase() !== "or");
   if (!words.length) return [{ text, hit: false }];
   // The server searches by stem; the beginning of a word is near enough for showing where.
-  const stems = words.map((word) => (word.length > 4 ? word.replace(/(?:ies|ing|ed|es|s|e)$/u, "") : word));
+  const stems = words.map((word) =>
+    word.length > 4 ? word.replace(/(?:ies|ing|ed|es|s|e)$/u, "") : word,
+  );
   const pattern = new RegExp(`(?<![\\p{L}\\p{N}])((?:${stems.join("|")})[\\p{L}'’]*)`, "giu");
-  return text.split(pattern).map((piece, index) => ({ text: piece, hit: index % 2 === 1 })).filter((piece) => piece.text);
+  return text
+    .split(pattern)
+    .map((piece, index) => ({ text: piece, hit: index % 2 === 1 }))
+    .filter((piece) => piece.text);
 }

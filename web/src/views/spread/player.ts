@@ -15,10 +15,21 @@ export class Player {
     // At any speed people keep their voices.
     this.audio.preservesPitch = true;
     const tell = () => this.listeners.forEach((listener) => listener());
-    for (const event of ["play", "pause", "seeked", "ratechange", "loadedmetadata", "ended", "error"]) this.audio.addEventListener(event, tell);
+    for (const event of [
+      "play",
+      "pause",
+      "seeked",
+      "ratechange",
+      "loadedmetadata",
+      "ended",
+      "error",
+    ])
+      this.audio.addEventListener(event, tell);
     const tick = () => {
       if (!this.audio.paused) {
-        const silence = this.skipping && this.silences.find((one) => one.start <= this.time && this.time < one.end - 0.1);
+        const silence =
+          this.skipping &&
+          this.silences.find((one) => one.start <= this.time && this.time < one.end - 0.1);
         if (silence) this.seek(silence.end);
         tell();
       }
@@ -71,17 +82,26 @@ const LONG = 1.2; // seconds without a word that are a silence to be passed over
 const LEAD = 0.25; // seconds of it that are heard before somebody speaks
 
 /** Where nobody speaks between lines, for a player to pass over. */
-export function silencesOf(lines: { start: number; end: number }[]): { start: number; end: number }[] {
+export function silencesOf(
+  lines: { start: number; end: number }[],
+): { start: number; end: number }[] {
   const found = [];
   let until = 0;
   for (const line of lines) {
-    if (line.start - until > LONG) found.push({ start: until + (until ? LEAD : 0), end: line.start - LEAD });
+    if (line.start - until > LONG)
+      found.push({ start: until + (until ? LEAD : 0), end: line.start - LEAD });
     until = Math.max(until, line.end);
   }
   return found;
 }
 
 /** Something of a player's state, kept up to date. */
-export function usePlaying<T extends number | boolean>(player: Player | null, pick: (player: Player) => T, otherwise: T): T {
-  return useSyncExternalStore(player?.subscribe ?? nothing, () => (player ? pick(player) : otherwise));
+export function usePlaying<T extends number | boolean>(
+  player: Player | null,
+  pick: (player: Player) => T,
+  otherwise: T,
+): T {
+  return useSyncExternalStore(player?.subscribe ?? nothing, () =>
+    player ? pick(player) : otherwise,
+  );
 }

@@ -21,7 +21,14 @@ interface Props {
 }
 
 /** Things along the axis, those that would hide one another put together: each lot at the place of its first. */
-export function lots<One extends { kind: string; start: number }>(all: readonly One[], whole: number): One[][] {
+function glyphOf(finding: Schemas["FindingOut"]): Kind {
+  return finding.kind === "action" && finding.done ? "done" : finding.kind;
+}
+
+export function lots<One extends { kind: string; start: number }>(
+  all: readonly One[],
+  whole: number,
+): One[][] {
   const found: One[][] = [];
   const last = new Map<string, One[]>();
   for (const one of all) {
@@ -37,46 +44,150 @@ export function lots<One extends { kind: string; start: number }>(all: readonly 
 }
 
 /** The rain strip: the meeting's time axis as a hyetograph, one fine lane a voice, with findings, chapters and the wiper. */
-export const RainStrip = memo(function RainStrip({ meeting, minutes, hits, struck, player, go }: Props) {
+export const RainStrip = memo(function RainStrip({
+  meeting,
+  minutes,
+  hits,
+  struck,
+  player,
+  go,
+}: Props) {
   const whole = Math.max(meeting.duration, 1);
   const voices = new Map(meeting.voices.map((voice) => [voice.id, voice]));
   const most = Math.max(120, ...meeting.strip.flatMap((lane) => lane.bars));
   const share = (seconds: number) => `${Math.min(100, (100 * seconds) / whole)}%`;
-  const chapters = useMemo(() => (minutes?.chapters ?? []).filter((chapter, index, all) => (all[index + 1]?.start ?? whole) - chapter.start > SHORT * whole), [minutes, whole]);
+  const chapters = useMemo(
+    () =>
+      (minutes?.chapters ?? []).filter(
+        (chapter, index, all) => (all[index + 1]?.start ?? whole) - chapter.start > SHORT * whole,
+      ),
+    [minutes, whole],
+  );
   const marks = useNotes(meeting.id).data?.marks ?? [];
-  const shown = useMemo(() => lots((minutes?.findings ?? []).filter((finding) => ["decision", "action", "question"].includes(finding.kind)).map((finding) => ({ ...finding, kind: (finding.kind === "action" && finding.done ? "done" : finding.kind) as Kind })), whole), [minutes, whole]);
+  const shown = useMemo(
+    () =>
+      lots(
+        (minutes?.findings ?? [])
+          .filter((finding) => ["decision", "action", "question"].includes(finding.kind))
+          .map((finding) => ({
+            ...finding,
+            kind: glyphOf(finding),
+          })),
+        whole,
+      ),
+    [minutes, whole],
+  );
   return (
-    <section aria-label={t.spread.strip} className="grid grid-cols-[1fr] gap-x-3 sm:grid-cols-[8.5rem_1fr]">
+    <section
+      aria-label={t.spread.strip}
+      className="grid grid-cols-[1fr] gap-x-3 sm:grid-cols-[8.5rem_1fr]"
+    >
       <span className="max-sm:hidden" />
       <div className="relative flex h-6 text-xs text-faded italic font-serif max-sm:hidden">
         {chapters.map((chapter, index) => (
-          <button key={chapter.start} type="button" title={chapter.title} onClick={() => go(chapter.start)} className="absolute inset-y-0 min-w-6 truncate border-l border-edge pl-1 text-left hover:text-ink"
-            style={{ left: share(chapter.start), width: `calc(${share((chapters[index + 1]?.start ?? whole) - chapter.start)} - 2px)` }}>{chapter.title}</button>
+          <button
+            key={chapter.start}
+            type="button"
+            title={chapter.title}
+            onClick={() => go(chapter.start)}
+            className="absolute inset-y-0 min-w-6 truncate border-l border-edge pl-1 text-left hover:text-ink"
+            style={{
+              left: share(chapter.start),
+              width: `calc(${share((chapters[index + 1]?.start ?? whole) - chapter.start)} - 2px)`,
+            }}
+          >
+            {chapter.title}
+          </button>
         ))}
       </div>
       <ul className="max-sm:hidden">
-        {meeting.strip.map((lane) => <li key={lane.voice} className="truncate text-right text-xs" style={{ height: LANE, lineHeight: `${LANE}px` }}><VoiceName meeting={meeting} voice={voices.get(lane.voice)!} /></li>)}
+        {meeting.strip.map((lane) => (
+          <li
+            key={lane.voice}
+            className="truncate text-right text-xs"
+            style={{ height: LANE, lineHeight: `${LANE}px` }}
+          >
+            <VoiceName meeting={meeting} voice={voices.get(lane.voice)!} />
+          </li>
+        ))}
       </ul>
       <Axis meeting={meeting} player={player} go={go} whole={whole}>
-        <svg viewBox={`0 0 ${(meeting.strip[0]?.bars.length ?? 1) * 4} ${Math.max(1, meeting.strip.length) * LANE}`} preserveAspectRatio="none" className="block w-full text-slate" style={{ height: Math.max(1, meeting.strip.length) * LANE }} aria-hidden>
+        <svg
+          viewBox={`0 0 ${(meeting.strip[0]?.bars.length ?? 1) * 4} ${Math.max(1, meeting.strip.length) * LANE}`}
+          preserveAspectRatio="none"
+          className="block w-full text-slate"
+          style={{ height: Math.max(1, meeting.strip.length) * LANE }}
+          aria-hidden
+        >
           {meeting.strip.map(({ voice, bars }, row) => (
             <g key={voice}>
-              <path d={`M0 ${(row + 1) * LANE - 0.5}H${bars.length * 4}`} className="stroke-rule" strokeWidth="1" />
-              <path fill="currentColor" d={bars.map((bar, index) => (bar ? `M${index * 4} ${(row + 1) * LANE - 1}h3v${-Math.max(1, (bar / most) * (LANE - 3)).toFixed(1)}h-3z` : "")).join("")} />
+              <path
+                d={`M0 ${(row + 1) * LANE - 0.5}H${bars.length * 4}`}
+                className="stroke-rule"
+                strokeWidth="1"
+              />
+              <path
+                fill="currentColor"
+                d={bars
+                  .map((bar, index) =>
+                    bar
+                      ? `M${index * 4} ${(row + 1) * LANE - 1}h3v-${Math.max(1, (bar / most) * (LANE - 3)).toFixed(1)}h-3z`
+                      : "",
+                  )
+                  .join("")}
+              />
             </g>
           ))}
         </svg>
         {/* Off the record: a gap in the rain, hatched like a page torn out. */}
-        {meeting.gaps.filter((gap) => gap.length !== null && gap.at > 0 && gap.at < whole).map((gap) => (
-          <span key={gap.at} title={gap.reason === "sleep" ? t.live.sleepGap(clock(gap.length!)) : t.live.gap(clock(gap.length!))} className="hatched absolute inset-y-0 w-1.5 -translate-x-1/2" style={{ left: share(gap.at) }} />
+        {meeting.gaps
+          .filter((gap) => gap.length !== null && gap.at > 0 && gap.at < whole)
+          .map((gap) => (
+            <span
+              key={gap.at}
+              title={
+                gap.reason === "sleep"
+                  ? t.live.sleepGap(clock(gap.length!))
+                  : t.live.gap(clock(gap.length!))
+              }
+              className="hatched absolute inset-y-0 w-1.5 -translate-x-1/2"
+              style={{ left: share(gap.at) }}
+            />
+          ))}
+        {struck.map((gap) => (
+          <span
+            key={gap.start}
+            title={t.passages.gap(clock(gap.end - gap.start), gap.by ?? "–", showDay(gap.at))}
+            className="hatched absolute inset-y-0 min-w-1"
+            style={{ left: share(gap.start), width: share(Math.min(whole, gap.end) - gap.start) }}
+          />
         ))}
-        {struck.map((gap) => <span key={gap.start} title={t.passages.gap(clock(gap.end - gap.start), gap.by ?? "–", showDay(gap.at))} className="hatched absolute inset-y-0 min-w-1" style={{ left: share(gap.start), width: share(Math.min(whole, gap.end) - gap.start) }} />)}
         {/* Where what is looked for is said. By keyboard the hits are walked in the record. */}
-        {hits.map((line) => <span key={line.number} aria-hidden className="absolute -top-1 bottom-0 w-px bg-brass" style={{ left: share(line.start) }} />)}
+        {hits.map((line) => (
+          <span
+            key={line.number}
+            aria-hidden
+            className="absolute -top-1 bottom-0 w-px bg-brass"
+            style={{ left: share(line.start) }}
+          />
+        ))}
         {/* How loud it is, under what is said: sound without bars above it is noise, not talk. */}
         {meeting.recording && meeting.recording.peaks.length > 0 && (
-          <svg viewBox={`0 0 ${meeting.recording.peaks.length} 1`} preserveAspectRatio="none" className="block h-2 w-full text-edge" aria-hidden>
-            <path fill="currentColor" d={meeting.recording.peaks.map((peak, index) => `M${index} ${(0.5 - peak / 2).toFixed(3)}h1v${Math.max(0.02, peak).toFixed(3)}h-1z`).join("")} />
+          <svg
+            viewBox={`0 0 ${meeting.recording.peaks.length} 1`}
+            preserveAspectRatio="none"
+            className="block h-2 w-full text-edge"
+            aria-hidden
+          >
+            <path
+              fill="currentColor"
+              d={meeting.recording.peaks
+                .map(
+                  (peak, index) =>
+                    `M${index} ${(0.5 - peak / 2).toFixed(3)}h1v${Math.max(0.02, peak).toFixed(3)}h-1z`,
+                )
+                .join("")}
+            />
           </svg>
         )}
       </Axis>
@@ -84,19 +195,51 @@ export const RainStrip = memo(function RainStrip({ meeting, minutes, hits, struc
       <div className="relative h-5">
         {marks.map((mark) => (
           // For the pointer only, as the findings are: by keyboard a mark is reached among the notes.
-          <span key={mark.id} aria-hidden title={`${t.notes.mark}: ${mark.kind} (${clock(mark.start)})`} onClick={() => go(mark.start)} className="absolute top-0 h-5 min-w-1.5 cursor-pointer bg-brass/25 hover:bg-brass/50" style={{ left: share(mark.start), width: share(mark.end - mark.start) }} />
+          <span
+            key={mark.id}
+            aria-hidden
+            title={`${t.notes.mark}: ${mark.kind} (${clock(mark.start)})`}
+            onClick={() => go(mark.start)}
+            className="absolute top-0 h-5 min-w-1.5 cursor-pointer bg-brass/25 hover:bg-brass/50"
+            style={{ left: share(mark.start), width: share(mark.end - mark.start) }}
+          />
         ))}
         {shown.map((lot) => (
           // For the pointer only: by keyboard the same findings are reached in the minutes.
-          <span key={lot[0]!.id} aria-hidden title={lot.map((finding) => `${t.spread.kinds[finding.kind]}: ${finding.text} (${clock(finding.start)})`).join("\n")} onClick={() => go(lot[0]!.start)}
-            className="absolute top-0.5 -translate-x-1/2 cursor-pointer" style={{ left: share(lot[0]!.start) }}><Glyph kind={lot[0]!.kind} size={14} /></span>
+          <span
+            key={lot[0]!.id}
+            aria-hidden
+            title={lot
+              .map(
+                (finding) =>
+                  `${t.spread.kinds[finding.kind]}: ${finding.text} (${clock(finding.start)})`,
+              )
+              .join("\n")}
+            onClick={() => go(lot[0]!.start)}
+            className="absolute top-0.5 -translate-x-1/2 cursor-pointer"
+            style={{ left: share(lot[0]!.start) }}
+          >
+            <Glyph kind={lot[0]!.kind} size={14} />
+          </span>
         ))}
       </div>
     </section>
   );
 });
 
-function Axis({ meeting, player, go, whole, children }: { meeting: Schemas["MeetingOut"]; player: Player | null; go: (seconds: number) => void; whole: number; children: React.ReactNode }) {
+function Axis({
+  meeting,
+  player,
+  go,
+  whole,
+  children,
+}: {
+  meeting: Schemas["MeetingOut"];
+  player: Player | null;
+  go: (seconds: number) => void;
+  whole: number;
+  children: React.ReactNode;
+}) {
   const time = usePlaying(player, (one) => one.time, 0);
   const box = useRef<HTMLDivElement>(null);
   const at = (event: PointerEvent) => {
@@ -105,20 +248,50 @@ function Axis({ meeting, player, go, whole, children }: { meeting: Schemas["Meet
   };
   const press = (event: KeyboardEvent) => {
     const step = { ArrowLeft: -5, ArrowRight: 5, PageDown: -30, PageUp: 30 }[event.key];
-    const target = step !== undefined ? time + step : event.key === "Home" ? 0 : event.key === "End" ? whole - 1 : null;
+    const target =
+      step !== undefined
+        ? time + step
+        : event.key === "Home"
+          ? 0
+          : event.key === "End"
+            ? whole - 1
+            : null;
     if (target !== null) {
       event.preventDefault();
       go(Math.min(whole, Math.max(0, target)));
     }
   };
   return (
-    <div ref={box} role="slider" tabIndex={0} aria-label={t.spread.position} aria-valuemin={0} aria-valuemax={Math.round(meeting.duration)} aria-valuenow={Math.round(time)} aria-valuetext={clock(time)}
-      className="relative cursor-pointer touch-none" onKeyDown={press}
-      onPointerDown={(event) => { event.currentTarget.setPointerCapture(event.pointerId); go(at(event)); }}
-      onPointerMove={(event) => { if (event.currentTarget.hasPointerCapture(event.pointerId)) go(at(event)); }}>
+    <div
+      ref={box}
+      role="slider"
+      tabIndex={0}
+      aria-label={t.spread.position}
+      aria-valuemin={0}
+      aria-valuemax={Math.round(meeting.duration)}
+      aria-valuenow={Math.round(time)}
+      aria-valuetext={clock(time)}
+      className="relative cursor-pointer touch-none"
+      onKeyDown={press}
+      onPointerDown={(event) => {
+        event.currentTarget.setPointerCapture(event.pointerId);
+        go(at(event));
+      }}
+      onPointerMove={(event) => {
+        if (event.currentTarget.hasPointerCapture(event.pointerId)) go(at(event));
+      }}
+    >
       {children}
       {/* The wiper: it hangs from the foot of the strip and leans a little, as on a windscreen. */}
-      {player && <span aria-hidden className="pointer-events-none absolute -top-1 -bottom-1 w-0.5 origin-bottom -rotate-3 bg-brass" style={{ left: `${(100 * time) / whole}%` }}><span className="absolute -bottom-1 -left-1 size-2.5 rounded-full bg-brass" /></span>}
+      {player && (
+        <span
+          aria-hidden
+          className="pointer-events-none absolute -top-1 -bottom-1 w-0.5 origin-bottom -rotate-3 bg-brass"
+          style={{ left: `${(100 * time) / whole}%` }}
+        >
+          <span className="absolute -bottom-1 -left-1 size-2.5 rounded-full bg-brass" />
+        </span>
+      )}
     </div>
   );
 }

@@ -11,16 +11,44 @@ import { t } from "../../texts";
 
 function Action({ action }: { action: Schemas["ActionOut"] }) {
   const say = useSay();
-  const judge = useChange((done: boolean) => the(client.PATCH("/api/minutes/findings/{finding_id}", { params: { path: { finding_id: action.id } }, body: { done } })), keys.today);
+  const judge = useChange(
+    (done: boolean) =>
+      the(
+        client.PATCH("/api/minutes/findings/{finding_id}", {
+          params: { path: { finding_id: action.id } },
+          body: { done },
+        }),
+      ),
+    keys.today,
+  );
   const late = action.due && isPast(action.due);
   return (
     <li className="grid grid-cols-[auto_minmax(0,1fr)_auto] items-baseline gap-x-2 border-b border-rule py-2.5">
-      <button type="button" aria-label={t.spread.openMark(action.text)} title={t.today.done} className="plain translate-y-0.5" onClick={() => judge.mutate(true, { onSuccess: () => say(t.spread.doneMark(action.text), () => judge.mutate(false)) })}><Glyph kind="action" size={18} /></button>
-      <Link to={`/meetings/${action.meeting}?line=${action.line}`} className="hover:underline underline-offset-4">
+      <button
+        type="button"
+        aria-label={t.spread.openMark(action.text)}
+        title={t.today.done}
+        className="plain translate-y-0.5"
+        onClick={() =>
+          judge.mutate(true, {
+            onSuccess: () => say(t.spread.doneMark(action.text), () => judge.mutate(false)),
+          })
+        }
+      >
+        <Glyph kind="action" size={18} />
+      </button>
+      <Link
+        to={`/meetings/${action.meeting}?line=${action.line}`}
+        className="hover:underline underline-offset-4"
+      >
         <span className="block font-serif">{action.text}</span>
         <span className="block text-sm text-faded">{action.meeting_title}</span>
       </Link>
-      <span className={`text-sm whitespace-nowrap ${late ? "text-clay" : "text-faded"}`}>{action.due ? `${late ? t.today.overdue : t.today.due} ${showDate(action.due)}` : t.today.noDue}</span>
+      <span className={`text-sm whitespace-nowrap ${late ? "text-clay" : "text-faded"}`}>
+        {action.due
+          ? `${late ? t.today.overdue : t.today.due} ${showDate(action.due)}`
+          : t.today.noDue}
+      </span>
     </li>
   );
 }
@@ -37,7 +65,20 @@ export function Today() {
         {mentions.length > 0 && (
           <section>
             <h2 className="mb-2 text-base">{t.passages.mentions}</h2>
-            <ul className="sheet px-4">{mentions.map((one) => <li key={one.comment} className="border-b border-rule py-2.5 last:border-0"><Link to={`/meetings/${one.meeting}?at=${one.start}`} className="hover:underline underline-offset-4"><span className="text-sm text-faded">{t.passages.mention_line(one.by)}</span> <span className="font-serif">{one.meeting_title}</span> <span className="text-sm text-faded">{clock(one.start)}</span></Link></li>)}</ul>
+            <ul className="sheet px-4">
+              {mentions.map((one) => (
+                <li key={one.comment} className="border-b border-rule py-2.5 last:border-0">
+                  <Link
+                    to={`/meetings/${one.meeting}?at=${one.start}`}
+                    className="hover:underline underline-offset-4"
+                  >
+                    <span className="text-sm text-faded">{t.passages.mention_line(one.by)}</span>{" "}
+                    <span className="font-serif">{one.meeting_title}</span>{" "}
+                    <span className="text-sm text-faded">{clock(one.start)}</span>
+                  </Link>
+                </li>
+              ))}
+            </ul>
           </section>
         )}
         {meetings === 0 && <Empty>{t.today.empty}</Empty>}
@@ -47,8 +88,17 @@ export function Today() {
             <ul className="sheet px-4">
               {working.map(({ id, title, work }) => (
                 <li key={id} className="border-b border-rule py-3 last:border-0">
-                  <Link to={`/meetings/${id}`} className="mb-1.5 block font-serif hover:underline underline-offset-4">{title}</Link>
-                  {work.state === "failed" ? <p className="text-clay">{work.message}</p> : <WorkProgress work={work} />}
+                  <Link
+                    to={`/meetings/${id}`}
+                    className="mb-1.5 block font-serif hover:underline underline-offset-4"
+                  >
+                    {title}
+                  </Link>
+                  {work.state === "failed" ? (
+                    <p className="text-clay">{work.message}</p>
+                  ) : (
+                    <WorkProgress work={work} />
+                  )}
                 </li>
               ))}
             </ul>
@@ -57,13 +107,32 @@ export function Today() {
         {fresh.length > 0 && (
           <section>
             <h2 className="mb-2 text-base">{t.today.fresh}</h2>
-            <div className="sheet px-2">{fresh.map((meeting) => <MeetingRow key={meeting.id} meeting={meeting} />)}<Link to="/library" className="plain m-2 inline-block">{t.today.all}</Link></div>
+            <div className="sheet px-2">
+              {fresh.map((meeting) => (
+                <MeetingRow key={meeting.id} meeting={meeting} />
+              ))}
+              <Link to="/library" className="plain m-2 inline-block">
+                {t.today.all}
+              </Link>
+            </div>
           </section>
         )}
       </div>
       <section aria-labelledby="mine">
-        <h2 id="mine" className="mb-2 text-base">{t.today.actions}</h2>
-        <div className="sheet px-4 py-1">{actions.length ? <ul>{actions.map((action) => <Action key={action.id} action={action} />)}</ul> : <Empty>{t.today.noActions}</Empty>}</div>
+        <h2 id="mine" className="mb-2 text-base">
+          {t.today.actions}
+        </h2>
+        <div className="sheet px-4 py-1">
+          {actions.length ? (
+            <ul>
+              {actions.map((action) => (
+                <Action key={action.id} action={action} />
+              ))}
+            </ul>
+          ) : (
+            <Empty>{t.today.noActions}</Empty>
+          )}
+        </div>
       </section>
     </div>
   );

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 
 from django.core.files.storage import default_storage
@@ -16,10 +15,11 @@ from core.record.timeline import Span, merge
 from server.capture.models import Picture, Recording, media_path
 from server.meetings.models import Meeting
 from server.pipeline.files import local, put, scratch, sweep
+from server.pipeline.work import Change, Queue, Report, Stage
 from server.record.keep import load_record
 
 
-def rewrite(meeting: Meeting, report: Callable[[float], None]) -> None:
+def _rewrite(meeting: Meeting, report: Report) -> None:
     """Write every file of a meeting anew without what was struck, and let go of all that nothing refers to any more. It may be cut off anywhere.
 
     report: told how much is done, 0 to 1.
@@ -55,7 +55,7 @@ def _transcript_anew(meeting: Meeting, folder: Path) -> Path:
     return path
 
 
-def _media_anew(recording: Recording, spans: list[Span], folder: Path, report: Callable[[float], None]) -> dict[str, Path]:
+def _media_anew(recording: Recording, spans: list[Span], folder: Path, report: Report) -> dict[str, Path]:
     whole = max(recording.duration or 0.0, 1.0)
     with local(recording.original) as path:
         original = silenced(path, folder / "struck", spans, lambda seconds: report(0.6 * seconds / whole))
@@ -88,6 +88,20 @@ def _parts_anew(recording: Recording, spans: list[Span], folder: Path) -> None:
         at += length if recording.together == Recording.Together.PARTS else 0.0
 
 
-def keep_rewritten(meeting: Meeting, result: None) -> None:
+def _keep_rewritten(meeting: Meeting, result: None) -> None:
     """Nothing that was struck is in the files any more: they are given out again."""
     Recording.objects.filter(meeting=meeting).update(withheld=False)
+
+
+STAGE = Stage(
+    "strike",
+    "writing the files anew without what was struck",
+    "pyav/1",
+    Queue.INTAKE,
+    _rewrite,
+    _keep_rewritten,
+    rate=0.05,
+    forms=frozenset(Recording.Form),
+    again=frozenset({Change.STRIKE}),
+    applies=lambda recording: recording.withheld,
+)

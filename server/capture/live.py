@@ -24,14 +24,14 @@ from core.record.spacing import words_in, written
 from core.speech.live import LiveHearing, Step
 from server.capture.models import Capture, LiveLine, Stretch
 from server.capture.queries import begins_at
-from server.events import tell
+from server.notify import Part, notify
 from server.pipeline.ear import ear
 from server.pipeline.tasks import DATABASE_AWAY
+from server.pipeline.work import Queue
 from server.words.queries import expected
 
 logger = logging.getLogger("server.pipeline")
 
-QUEUE = "live"
 _WAIT = 0.2  # seconds between looks for new sound
 _GIVE_UP = 3600.0  # a stretch that brings nothing for so long is not waited for; a new one calls for a new job
 _PAUSE = 2.0  # seconds
@@ -43,7 +43,7 @@ _hearing = threading.Lock()
 def listen_to(capture: Capture) -> None:
     """Queue the hearing of a capture, in the transaction that is open."""
     with suppress(AlreadyEnqueued), transaction.atomic():
-        listen.configure(queue=QUEUE, lock=f"live-{capture.pk}", queueing_lock=f"live-{capture.pk}").defer(capture_id=str(capture.pk))
+        listen.configure(queue=Queue.LIVE, lock=f"live-{capture.pk}", queueing_lock=f"live-{capture.pk}").defer(capture_id=str(capture.pk))
 
 
 @app.task(name="listen", retry=RetryStrategy(max_attempts=50, wait=1, retry_exceptions=set(DATABASE_AWAY)))
@@ -138,7 +138,7 @@ def _keep(capture_id: str, stretch: Stretch, begins: float, step: Step, hearing:
         ]
     )
     Capture.objects.filter(pk=capture_id).update(heard_until=hearing.reached)
-    tell(capture.meeting_id, "live")
+    notify(capture.meeting_id, Part.LIVE)
 
 
 def _goes_on(line: LiveLine, word: Word, begins: float) -> bool:

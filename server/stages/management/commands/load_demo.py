@@ -22,7 +22,7 @@ from server.minutes.actions.write_line import add_line
 from server.minutes.models import Finding
 from server.notes.actions.write_note import set_mark, write_note
 from server.pipeline.models import StageRun
-from server.pipeline.stages import BY_NAME, stages_of
+from server.pipeline.work import STAGES, stages_of
 from server.record.keep import keep_record
 from server.record.models import Voice
 from server.words.actions.list_term import list_term
@@ -91,7 +91,7 @@ def _make_meeting(owner: Membership, script: Script) -> None:
 def _do(meeting: Meeting, name: str, script: Script) -> None:
     """One stage, here and now. Hearing is passed over: the record it made of this very sound is shipped."""
     meeting = Meeting.objects.select_related("recording").get(pk=meeting.pk)
-    stage, handed_on = BY_NAME[name], None
+    stage, handed_on = STAGES[name], None
     shipped = DEMO / "records" / f"{script.name}.json"
     if name == "assemble" and shipped.exists():
         keep_record(meeting, json_record.load(shipped.read_text(encoding="utf-8"), script.name), {})

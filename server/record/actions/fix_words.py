@@ -5,21 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from django.db import transaction
-
 from core.record.edit import replace_words
 from core.record.model import Word
 from core.record.spacing import written
 from core.speech.word_list import uncorrected
 from server.accounts.models import Membership
-from server.audit.log import log
-from server.events import tell
+from server.acting import acting
 from server.meetings.models import Meeting
-from server.problems import Refused, not_allowed
+from server.notify import Part
+from server.problems import Refused
 from server.record.changing import changing, make
 from server.record.models import Line
 from server.record.steps import changed, line_of, of_row, text_step
-from server.sharing.visibility import may_change
+from server.sharing.policy import Can
 
 
 def fix_words(membership: Membership, meeting: Meeting, number: int, first: int, last: int, text: str, before: str) -> None:
@@ -49,14 +47,10 @@ def take_back(membership: Membership, meeting: Meeting, number: int, index: int)
 
 def confirm_words(membership: Membership, meeting: Meeting, number: int) -> None:
     """Somebody has heard a line and found it right: nothing of it is in doubt any more."""
-    if not may_change(membership, meeting):
-        raise not_allowed("Guests read records; they do not change them.")
-    with transaction.atomic():
+    with acting(membership, Can.CHANGE, "find a line right", meeting, tells=(Part.REVIEW,), line=number):
         line = line_of(meeting, number)
         line.checked = True
         line.save(update_fields=["checked"])
-        log(membership.workspace, membership.user, "find a line right", meeting, line=number)
-        tell(meeting.pk, "review")
 
 
 def _with_words(line: Line, words: Sequence[Word]) -> dict:

@@ -1,0 +1,5 @@
+"""Where Procrastinate finds the task."""
+
+from server.capture.live import listen
+
+__all__ = ["listen"]

@@ -1,0 +1,92 @@
+"""Mail goes out by way of rows: queued in the transaction of what caused it, sent by a job, tried again with growing pauses."""
+
+from __future__ import annotations
+
+import logging
+from datetime import timedelta
+from smtplib import SMTPException
+
+from django.core.mail import EmailMultiAlternatives
+from django.utils import timezone
+from procrastinate import JobContext, RetryStrategy
+from procrastinate.contrib.django import app
+
+from server.accounts.models import User, Workspace
+from server.mail.models import Letter
+from server.mail.wording import Kind, worded
+from server.meetings.models import Meeting
+from server.pipeline.work import Queue
+from server.problems import Refused
+
+logger = logging.getLogger("server.mail")
+
+TRIES = 9
+"""Tries before a letter is given up; the pauses between them grow threefold from three seconds on: nearly three hours in all."""
+MOST_A_DAY = 300
+"""Letters that one person may cause in a day."""
+MOST_INVITATIONS_A_DAY = 60
+_FAILURES = (OSError, SMTPException)
+
+
+def post(
+    kind: Kind,
+    to: str,
+    *,
+    link: str = "",
+    workspace: Workspace | None = None,
+    meeting: Meeting | None = None,
+    by: User | None = None,
+    reply_to: str = "",
+    **facts: object,
+) -> Letter:
+    """Queue a letter, in the transaction that is open. by: whoever causes it, whose letters a day are bounded. Raises Refused."""
+    _check_allowance(kind, by)
+    words = worded(kind, link, **facts)
+    letter = Letter.objects.create(
+        workspace=workspace or (meeting and meeting.workspace),
+        meeting=meeting,
+        by=by,
+        kind=kind,
+        to=to,
+        reply_to=reply_to,
+        subject=words.subject,
+        text=words.text,
+        html=words.html,
+    )
+    send_letter.defer(letter_id=letter.pk)
+    return letter
+
+
+def _check_allowance(kind: Kind, by: User | None) -> None:
+    if by is None:
+        return
+    today = Letter.objects.filter(by=by, queued_at__gt=timezone.now() - timedelta(days=1))
+    most, letters = (MOST_INVITATIONS_A_DAY, today.filter(kind=kind)) if kind == Kind.INVITATION else (MOST_A_DAY, today)
+    if letters.count() >= most:
+        raise Refused(429, f"You have sent {most} of these in a day, which is the most there is. Try again tomorrow.")
+
+
+@app.task(
+    name="letter",
+    queue=Queue.MAIL,
+    pass_context=True,
+    retry=RetryStrategy(max_attempts=TRIES - 1, exponential_wait=3, retry_exceptions=set(_FAILURES)),
+)
+def send_letter(context: JobContext, letter_id: int) -> None:
+    """Hand a letter to the mail server. One that was sent already is not sent again."""
+    letter = Letter.objects.filter(pk=letter_id, state=Letter.State.WAITING).first()
+    if letter is None:
+        return
+    message = EmailMultiAlternatives(letter.subject, letter.text, None, [letter.to], reply_to=[letter.reply_to] if letter.reply_to else None)
+    message.attach_alternative(letter.html, "text/html")
+    try:
+        message.send()
+    except _FAILURES as error:
+        last = context.job.attempts >= TRIES - 1
+        logger.warning("letter %s was not taken (%s)%s", letter.pk, error, "; given up" if last else "")
+        Letter.objects.filter(pk=letter.pk).update(said=str(error)[:500], state=Letter.State.FAILED if last else Letter.State.WAITING)
+        if last:
+            return
+        raise
+    # What it said is in the mailbox of whoever got it; here it would only have to be struck.
+    Letter.objects.filter(pk=letter.pk).update(state=Letter.State.SENT, sent_at=timezone.now(), text="", html="", said="")

@@ -1,0 +1,17 @@
+from django.apps import AppConfig
+
+
+class MeetingsConfig(AppConfig):
+    """Meetings learn of those who join a workspace."""
+
+    name = "server.meetings"
+
+    def ready(self) -> None:
+        """Whoever joins is tied to their person."""
+        from server.accounts.signals import joined
+        from server.meetings.actions.people import link_person
+
+        def tie(sender, user, workspace, **_) -> None:
+            link_person(user, workspace)
+
+        joined.connect(tie, dispatch_uid="person of a user", weak=False)

@@ -1,0 +1,38 @@
+"""Read: findings and chapters are drawn from the record."""
+
+from __future__ import annotations
+
+from core.minutes import propose_kind
+from core.reading import READER_VERSION, AgendaPoint, Reading, read
+from core.reading.base import all_said
+from server.capture.models import Recording
+from server.meetings.models import Meeting
+from server.minutes.keep import keep_reading
+from server.pipeline.ear import encoder
+from server.pipeline.work import Change, Queue, Report, Stage
+from server.record.keep import load_record
+
+
+def _read(meeting: Meeting, report: Report) -> tuple[Reading, str]:
+    """What is read, and the template that the talk suggests."""
+    record = load_record(meeting)
+    agenda = [AgendaPoint(point.text, point.begun_at) for point in meeting.points.all()]
+    named = f"{meeting.title} {meeting.series.name if meeting.series else ''}"
+    return read(record, encoder(), agenda, report), propose_kind(named, record, all_said(record)) or ""
+
+
+def _keep_reading(meeting: Meeting, found: tuple[Reading, str]) -> None:
+    keep_reading(meeting, *found)
+
+
+STAGE = Stage(
+    "read",
+    "reading the record",
+    READER_VERSION,
+    Queue.READING,
+    _read,
+    _keep_reading,
+    rate=0.006,
+    forms=frozenset(Recording.Form),
+    again=frozenset(Change),
+)

@@ -1,0 +1,51 @@
+"""Tell: people learn that a meeting can be read."""
+
+from __future__ import annotations
+
+from zoneinfo import ZoneInfo
+
+from django.conf import settings
+from django.utils import timezone
+
+from server.capture.models import Recording
+from server.mail.post import post
+from server.mail.wording import Kind
+from server.meetings.models import Meeting, Place
+from server.notify import Part
+from server.pipeline.work import Queue, Report, Stage
+
+
+def _tell(meeting: Meeting, report: Report) -> bool:
+    return meeting.ready_at is None
+
+
+def _keep_told(meeting: Meeting, first_time: bool) -> None:
+    if not first_time:
+        return
+    Meeting.objects.filter(pk=meeting.pk).update(ready_at=timezone.now())
+    when = f"{meeting.started_at.astimezone(ZoneInfo(meeting.time_zone)):%A %-d %B, %H:%M}"
+    link = f"{settings.BASE_URL}/meetings/{meeting.id}"
+    if meeting.place == Place.MEMO:
+        by = meeting.created_by.called if meeting.created_by else "A colleague"
+        for address in _recipients(meeting):
+            post(Kind.MEMO, address, meeting=meeting, link=link, by_name=by, title=meeting.title, when=when)
+    if meeting.created_by:
+        post(Kind.READY, meeting.created_by.email, meeting=meeting, link=link, title=meeting.title, when=when)
+
+
+def _recipients(meeting: Meeting) -> list[str]:
+    """The addresses of those a memo is for: those who may see it."""
+    return [reader.user.email for reader in meeting.readers.exclude(user=meeting.created_by).select_related("user")]
+
+
+STAGE = Stage(
+    "tell",
+    "telling people",
+    "1",
+    Queue.READING,
+    _tell,
+    _keep_told,
+    rate=0.001,
+    forms=frozenset(Recording.Form),
+    new=(Part.MEETING,),
+)
