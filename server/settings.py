@@ -93,7 +93,7 @@ DATABASES = {
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 # In the database, so that every web process counts the same sign-in attempts.
-CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "cache"}}
+CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "cache", "OPTIONS": {"MAX_ENTRIES": 200_000}}}
 
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
@@ -126,7 +126,13 @@ ACCOUNT_LOGIN_METHODS = {"email"}
 ACCOUNT_SIGNUP_FIELDS = ["email*", "password1*"]
 ACCOUNT_EMAIL_VERIFICATION = "none"
 ACCOUNT_EMAIL_SUBJECT_PREFIX = ""
-ACCOUNT_RATE_LIMITS = {"login": "30/m/ip", "login_failed": "10/m/ip,5/5m/key", "signup": "10/m/ip", "reset_password": "10/m/ip,3/h/key"}
+# Of wrong passwords, by the key of the adapter (account and address together): pauses that grow, from a minute to a day.
+ACCOUNT_RATE_LIMITS = {
+    "login": "60/m/ip",
+    "login_failed": "60/m/ip,5/m/key,10/10m/key,20/h/key,50/d/key",
+    "signup": "10/m/ip",
+    "reset_password": "10/m/ip,3/h/key",
+}
 ACCOUNT_PREVENT_ENUMERATION = True
 HEADLESS_ONLY = True
 HEADLESS_CLIENTS = ("browser",)

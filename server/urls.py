@@ -116,8 +116,8 @@ urlpatterns = [
     path("api/health", healthy),
     path("api/", api.urls),
     re_path(r"^api/", nothing),
-    path("_allauth/", include("allauth.headless.urls")),
-    path("accounts/", include("allauth.urls")),
+    path("_allauth/", include("server.accounts.sign_in")),
+    re_path(r"^_allauth/", nothing),
     path("worker.js", service_worker),
     re_path(r"^(?!static/).*$", web),
 ]

@@ -23,7 +23,7 @@ class Anybody(Signed):
     """Somebody who may be signed in or not. What they change is checked for CSRF all the same: a page elsewhere must not act as they."""
 
     def _get_key(self, request: HttpRequest) -> str:
-        return "anybody"
+        return super()._get_key(request) or "anybody"
 
     def authenticate(self, request: HttpRequest, key: str | None):
         """Always somebody."""

@@ -1,0 +1,16 @@
+"""The addresses of the sign-in library that the application uses. It has more, such as one for another e-mail address that nobody has
+confirmed: what is not named here is not open."""
+
+from allauth.headless.account import views
+from allauth.headless.constants import Client
+from django.urls import include, path
+
+_USED = {
+    "auth/session": views.SessionView,
+    "auth/login": views.LoginView,
+    "auth/signup": views.SignupView,
+    "auth/password/request": views.RequestPasswordResetView,
+    "auth/password/reset": views.ResetPasswordView,
+}
+_browser = [path(address, view.as_api_view(client=Client.BROWSER), name=address) for address, view in _USED.items()]
+urlpatterns = [path("browser/v1/", include(_browser))]
