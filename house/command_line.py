@@ -10,7 +10,7 @@ import sys
 from collections.abc import Callable
 
 from house import models, packages, system
-from house.ground import MODELS, ROOT, VAR, VENV_PYTHON, Problem, check_disk, say
+from house.ground import MODELS, ROOT, VAR, VENV_PYTHON, Problem, check_disk, close_var, say
 
 KEEPING = {
     "MALLOC_ARENA_MAX": "1",
@@ -136,6 +136,7 @@ def main(argv: list[str]) -> int:
         print(f"aftershower: there is no call {argv[0]!r}. Calls: {', '.join(COMMANDS)}", file=sys.stderr)
         return 2
     try:
+        close_var()
         return COMMANDS[argv[0]][0](argv[1:])
     except Problem as problem:
         print(f"aftershower: {problem}", file=sys.stderr)

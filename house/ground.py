@@ -65,6 +65,19 @@ def stamp(name: str, value: str) -> None:
     path.write_text(value)
 
 
+def close_var() -> None:
+    """What is kept under var is for nobody else on this machine: neither what is there nor what will be made.
+
+    The folder itself can be passed through, for PostgreSQL, which as root is run by a user of its own; not looked into.
+    """
+    os.umask(0o077)
+    VAR.mkdir(parents=True, exist_ok=True)
+    VAR.chmod(0o711)
+    for path in VAR.iterdir():
+        if path.stat().st_uid == os.geteuid() and not path.is_symlink():
+            path.chmod(0o700 if path.is_dir() else 0o600)
+
+
 def check_disk() -> None:
     """Raise Problem when the disk is too full for a set-up."""
     VAR.mkdir(parents=True, exist_ok=True)

@@ -8,12 +8,28 @@ import secrets
 import shutil
 import socket
 import subprocess
+import time
 from pathlib import Path
 
 from house.ground import LOGS, VAR, Problem, run, say
 from house.system import postgres_programs
 
 FIRST_PORT = 54711
+_QUIET = (
+    # A statement that failed would be logged with what it was to store: sentences, hashes of passwords.
+    "log_min_error_statement = panic",
+    "log_parameter_max_length_on_error = 0",
+    "log_error_verbosity = terse",
+    "log_destination = 'stderr'",
+    "logging_collector = on",
+    "log_directory = 'log'",
+    "log_filename = 'day-%a.log'",
+    "log_truncate_on_rotation = on",
+    "log_rotation_age = 1d",
+    "log_rotation_size = 0",
+    "log_file_mode = 0600",
+)
+"""PostgreSQL's own log: no contents, a file a weekday, written over after a week."""
 
 
 def free_port(first: int) -> int:
@@ -27,6 +43,14 @@ def free_port(first: int) -> int:
                 continue
             return port
     raise Problem(f"no free port between {first} and {first + 199}")
+
+
+def free_ports(first: int, count: int) -> list[int]:
+    """So many different free ports, from `first` on."""
+    ports: list[int] = []
+    for _ in range(count):
+        ports.append(free_port(ports[-1] + 1 if ports else first))
+    return ports
 
 
 class Cluster:
@@ -84,7 +108,9 @@ class Cluster:
         say("creating the database cluster")
         shutil.rmtree(self.folder, ignore_errors=True)
         self.folder.mkdir(parents=True)
-        VAR.mkdir(parents=True, exist_ok=True)
+        if not self.folder.is_relative_to(VAR):
+            for above in (self.folder.parent, self.folder.parent.parent):  # to be passed through by the user that runs it
+                above.chmod(0o711)
         self._secret.touch(mode=0o600)
         self._secret.write_text(secrets.token_urlsafe(24))
         handed = self.folder.parent / f"{self._name}.handed"
@@ -111,18 +137,28 @@ class Cluster:
             )
         finally:
             handed.unlink()
-        settings = ["listen_addresses = '127.0.0.1'", "unix_socket_directories = ''", "max_connections = 200"]
+        (self.folder / "aftershower.port").write_text(str(free_port(FIRST_PORT)))
+
+    def _configure(self) -> None:
+        """Our settings, in a file of their own, as this version of the program wants them."""
+        settings = ["listen_addresses = '127.0.0.1'", "unix_socket_directories = ''", "max_connections = 200", *_QUIET]
         if not self._durable:
             settings += ["fsync = off", "synchronous_commit = off", "full_page_writes = off"]
-        with (self.folder / "postgresql.conf").open("a") as conf:
-            conf.write("\n".join(settings) + "\n")
-        (self.folder / "aftershower.port").write_text(str(free_port(FIRST_PORT)))
+        own = self.folder / "aftershower.conf"
+        own.write_text("\n".join(settings) + "\n")
+        if self._as_user:
+            shutil.chown(own, "postgres", "postgres")
+        main, line = self.folder / "postgresql.conf", f"include = '{own.name}'"
+        if line not in main.read_text():
+            with main.open("a") as conf:
+                conf.write(f"{line}\n")
 
     def start(self) -> bool:
         """Start it; True when this call started it, False when it was up already. Raises Problem."""
         self.ensure()
         if self.running:
             return False
+        self._configure()
         wanted = self.port
         actual = free_port(wanted)
         if actual != wanted:
@@ -143,6 +179,29 @@ class Cluster:
         )
         if known.stdout.strip() != "1":
             run(client, "-qc", "create database aftershower", what="createdb", env=environment)
+
+    @property
+    def answers(self) -> bool:
+        """Does anything listen at its port? Cheaper than to ask PostgreSQL's own programs."""
+        try:
+            socket.create_connection(("127.0.0.1", self.port), timeout=1).close()
+        except OSError:
+            return False
+        return True
+
+    def revive(self, patience: float = 60.0) -> None:
+        """Start it again at the port that everybody knows, after it was killed. Raises Problem.
+
+        What the old one left behind (its processes, its shared memory) ends by itself within moments; until then it does not start.
+        """
+        end = time.monotonic() + patience
+        while True:
+            done = self._control("-w", "-t", "30", "-o", f"-p {self.port}", "-l", str(self.folder / "server.log"), "start")
+            if done.returncode == 0 or self.answers:
+                return
+            if time.monotonic() > end:
+                raise Problem(f"PostgreSQL ended and does not start again; see {self.folder / 'server.log'}")
+            time.sleep(0.5)
 
     def stop(self) -> None:
         """Stop it, letting nobody's transaction finish but losing none that was committed."""

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 
 from house.command_line import environment, set_up
 from house.ground import LOGS, ROOT, VAR, VENV_PYTHON, Problem, run, say
-from house.postgres import Cluster, free_port
+from house.postgres import Cluster, free_port, free_ports
 
 _FIRST_MAIL_PORT = 8640
 
@@ -122,7 +122,7 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
     started_cluster = cluster.start()
     processes: list[Process] = []
     try:
-        mail_port, mail_page = free_port(_FIRST_MAIL_PORT), free_port(_FIRST_MAIL_PORT + 1)
+        mail_port, mail_page = free_ports(_FIRST_MAIL_PORT, 2)
         url = f"http://127.0.0.1:{port}"
         settings = environment(
             **cluster.environment, DJANGO_SETTINGS_MODULE="server.settings", AFTERSHOWER_URL=url, AFTERSHOWER_SMTP_PORT=str(mail_port)
@@ -148,7 +148,7 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
             process.start()
         _await(f"{url}/api/health", processes[1])
         print(_welcome(url, f"http://127.0.0.1:{mail_page}", demo), flush=True)
-        _keep_running(processes)
+        _keep_running(processes, cluster if started_cluster else None)
     except KeyboardInterrupt:
         say("stopping")
     finally:
@@ -168,10 +168,13 @@ def _welcome(url: str, mail: str, demo: bool) -> str:
     return "\n".join([*lines, "", "  Ctrl-C stops it.", ""])
 
 
-def _keep_running(processes: list[Process]) -> None:
-    """Start again what ends by itself; give up on what ends over and over."""
+def _keep_running(processes: list[Process], cluster: Cluster | None) -> None:
+    """Start again what ends by itself, the database first; give up on what ends over and over."""
     while True:
         time.sleep(0.5)
+        if cluster and not cluster.answers:
+            say("the database ended; starting it again")
+            cluster.revive()
         for process in processes:
             if process.running.poll() is None:
                 continue

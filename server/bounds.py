@@ -33,6 +33,8 @@ Name = Annotated[str, Field(max_length=200), AfterValidator(one_line)]
 """A name or a title."""
 Prose = Annotated[str, Field(max_length=4000), AfterValidator(prose)]
 """A text of several lines."""
+Short = Annotated[str, Field(max_length=400)]
+"""What is asked for: words, a page."""
 Seconds = Annotated[float, Field(ge=0, le=LONGEST, allow_inf_nan=False)]
 """A place in a record."""
 Number = Annotated[int, Field(ge=0, le=2_000_000_000)]

@@ -3,9 +3,16 @@
 from __future__ import annotations
 
 import logging
+import re
+from collections.abc import Callable
 from http import HTTPStatus
+from inspect import iscoroutinefunction
 
-from django.http import Http404, HttpRequest, JsonResponse
+from django.core.exceptions import BadRequest, SuspiciousOperation
+from django.db import DataError, InterfaceError, OperationalError
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse, UnreadablePostError
+from django.http.multipartparser import MultiPartParserError
+from django.utils.decorators import sync_and_async_middleware
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
@@ -31,6 +38,53 @@ def problem(status: int, detail: str, **facts) -> JsonResponse:
     """A problem-details response."""
     body = {"type": "about:blank", "title": HTTPStatus(status).phrase, "status": status, "detail": detail, **facts}
     return JsonResponse(body, status=status, content_type="application/problem+json")
+
+
+AWAY = (OperationalError, InterfaceError)
+"""What says that the database cannot be asked just now."""
+
+
+def away() -> JsonResponse:
+    """The answer while the database is away: at once, so that whoever asks can try again soon."""
+    answer = problem(503, "The database does not answer just now. Nothing was changed; try again in a moment.")
+    answer["Retry-After"] = "2"
+    return answer
+
+
+_BINARY = re.compile(r"^/api/(uploads/|captures/[^/]+/stretches/[^/]+/(chunks|pictures)/)")
+"""Addresses whose bodies are not JSON."""
+UNREADABLE = (SuspiciousOperation, BadRequest, UnreadablePostError, MultiPartParserError)
+
+
+@sync_and_async_middleware
+def boundary(get_response: Callable) -> Callable:
+    """Middleware: bodies are JSON but where they are bytes, and every view says the same while the database is away."""
+    if iscoroutinefunction(get_response):
+
+        async def handle(request: HttpRequest) -> HttpResponse:
+            return _unwanted(request) or await get_response(request)
+    else:
+
+        def handle(request: HttpRequest) -> HttpResponse:
+            return _unwanted(request) or get_response(request)
+
+    handle.process_exception = _of_exception
+    return handle
+
+
+def _unwanted(request: HttpRequest) -> HttpResponse | None:
+    """The refusal of a body that is no JSON: a form, which a page elsewhere could send as well, is read by nobody."""
+    written = request.path.startswith("/api/") and not _BINARY.match(request.path)
+    if written and int(request.META.get("CONTENT_LENGTH") or 0) and request.content_type != "application/json":
+        return problem(415, "Send JSON (Content-Type: application/json).")
+    return None
+
+
+def _of_exception(request: HttpRequest, error: Exception) -> HttpResponse | None:
+    """Asked by Django for what a view raised."""
+    if isinstance(error, UNREADABLE):
+        return problem(400, "What was sent cannot be read.")
+    return away() if isinstance(error, AWAY) else None
 
 
 def install(api: NinjaAPI) -> None:
@@ -60,6 +114,18 @@ def install(api: NinjaAPI) -> None:
     @api.exception_handler(Http404)
     def missing(request: HttpRequest, error: Http404):
         return problem(404, "There is nothing here, or nothing that you may see.")
+
+    @api.exception_handler(OperationalError)
+    @api.exception_handler(InterfaceError)
+    def no_database(request: HttpRequest, error: Exception):
+        return away()
+
+    for kind in UNREADABLE:
+        api.add_exception_handler(kind, lambda request, error: problem(400, "What was sent cannot be read."))
+
+    @api.exception_handler(DataError)
+    def out_of_bounds(request: HttpRequest, error: DataError):
+        return problem(422, "Something that was sent is larger, or of other signs, than can be kept. Look at numbers, dates and texts.")
 
     @api.exception_handler(Exception)
     def unforeseen(request: HttpRequest, error: Exception):

@@ -59,6 +59,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
+    "server.problems.boundary",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -88,7 +89,7 @@ DATABASES = {
         "CONN_MAX_AGE": 0,
         # A connection that a restart of PostgreSQL has cut is noticed before it is handed out.
         "CONN_HEALTH_CHECKS": True,
-        "OPTIONS": {"pool": {"min_size": 1, "max_size": 24, "timeout": 20}} if os.environ.get("AFTERSHOWER_POOL") else {},
+        "OPTIONS": {"pool": {"min_size": 1, "max_size": 24, "timeout": 3}} if os.environ.get("AFTERSHOWER_POOL") else {},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -145,6 +146,9 @@ EMAIL_TIMEOUT = 5
 DEFAULT_FROM_EMAIL = "Aftershower <notes@aftershower.example>"
 
 SESSION_COOKIE_HTTPONLY = True
+# For those behind HTTPS: for so many seconds a browser that was here once comes by HTTPS alone (RFC 6797).
+SECURE_HSTS_SECONDS = int(os.environ.get("AFTERSHOWER_HSTS", "0"))
+SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_SECONDS > 0
 SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = BASE_URL.startswith("https:")
 SECURE_REFERRER_POLICY = "same-origin"

@@ -19,6 +19,8 @@ from fpdf import FPDF
 from fpdf.enums import XPos, YPos
 from fpdf.fonts import TTFFont
 
+from core.text import one_line, prose
+
 INK, FADED, RULE = (0x22, 0x30, 0x3A), (0x55, 0x62, 0x6A), (0xDC, 0xD5, 0xC4)
 SERIF, SANS = "Literata", "Source Sans 3"
 
@@ -29,6 +31,10 @@ class Entry:
 
     text: str
     margin: str = ""
+
+    def __post_init__(self) -> None:
+        """XML 1.0 knows no control characters."""
+        object.__setattr__(self, "text", prose(self.text))
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,6 +53,11 @@ class Document:
     about: tuple[str, ...]
     parts: tuple[Part, ...]
     language: str = "en"
+
+    def __post_init__(self) -> None:
+        """The same of its title and of what stands below it."""
+        object.__setattr__(self, "title", one_line(self.title))
+        object.__setattr__(self, "about", tuple(one_line(line) for line in self.about))
 
 
 def to_docx(document: Document) -> bytes:

@@ -180,11 +180,13 @@ class Recogniser:
         model = self._alone
         encoded, frames = _encoded(model, sound)
         tokenizer = Tokenizer(model.hf_tokenizer, True, task="transcribe", language=language)
+        prompt = model.get_prompt(tokenizer, [], without_timestamps=True, hotwords=_expectation(terms))
         [heard] = model.model.generate(
             encoded,
-            [model.get_prompt(tokenizer, [], without_timestamps=True, hotwords=_expectation(terms))],
+            [prompt],
             beam_size=1,
-            max_length=40 + frames // 10,  # nobody says more than ten tokens a second
+            # Nobody says more than ten tokens a second; what the recogniser is told counts as well, and can be longer than all that is said.
+            max_length=min(model.max_length, len(prompt) + 40 + frames // 10),
             no_repeat_ngram_size=4,  # without silence to end in, the decoder is apt to go round in circles
             suppress_tokens=get_suppressed_tokens(tokenizer, [-1]),
             return_scores=True,

@@ -12,7 +12,7 @@ from server.accounts.models import User
 from server.mail.post import post
 from server.mail.wording import Kind
 
-_MAILS = {"password_reset_key": Kind.NEW_PASSWORD, "unknown_account": Kind.NO_ACCOUNT, "account_already_exists": Kind.HAS_ACCOUNT}
+_MAILS = {"password_reset_key": Kind.NEW_PASSWORD, "unknown_account": Kind.NO_ACCOUNT}
 """The library's mails, by the end of their names, and ours in their place. It sends no others as it is set here."""
 
 
@@ -26,8 +26,7 @@ class AccountAdapter(DefaultAccountAdapter):
     def send_mail(self, template_prefix: str, email: str, context: dict[str, Any]) -> None:
         """By way of our own outgoing mail. Raises KeyError for a mail that has no words."""
         kind = _MAILS[template_prefix.rsplit("/", 1)[-1]]
-        sign_in = f"{settings.BASE_URL}/sign-in" if kind == Kind.HAS_ACCOUNT else ""
-        post(kind, email, link=context.get("password_reset_url") or sign_in, email=email)
+        post(kind, email, link=context.get("password_reset_url", ""), email=email)
 
     def _get_login_attempts_cache_key(self, request: HttpRequest, **credentials: Any) -> str:
         """Failures are counted for an account and the address they come from together: guessing elsewhere locks nobody out here."""

@@ -26,8 +26,8 @@ from server.capture.models import Capture, LiveLine, Stretch
 from server.capture.queries import begins_at
 from server.notify import Part, notify
 from server.pipeline.ear import ear
-from server.pipeline.tasks import DATABASE_AWAY
 from server.pipeline.work import Queue
+from server.problems import AWAY
 from server.words.queries import expected
 
 logger = logging.getLogger("server.pipeline")
@@ -46,7 +46,7 @@ def listen_to(capture: Capture) -> None:
         listen.configure(queue=Queue.LIVE, lock=f"live-{capture.pk}", queueing_lock=f"live-{capture.pk}").defer(capture_id=str(capture.pk))
 
 
-@app.task(name="listen", retry=RetryStrategy(max_attempts=50, wait=1, retry_exceptions=set(DATABASE_AWAY)))
+@app.task(name="listen", retry=RetryStrategy(max_attempts=50, wait=1, retry_exceptions=set(AWAY)))
 def listen(capture_id: str) -> None:
     """Hear the stretches of a capture until it is off the record and all that arrived is heard. Begun again, it goes on where lines end."""
     close_old_connections()

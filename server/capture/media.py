@@ -28,7 +28,7 @@ from server.problems import Refused, problem
 from server.sharing.visibility import visible_meetings
 
 _PIECE = 256 * 1024
-_RANGE = re.compile(r"^bytes=(\d*)-(\d*)$")
+_RANGE = re.compile(r"^bytes=([0-9]{0,15})-([0-9]{0,15})$")
 
 
 def _recording(membership: Membership, meeting_id) -> Recording:

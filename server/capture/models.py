@@ -20,6 +20,7 @@ class Upload(models.Model):
     size = models.BigIntegerField()
     offset = models.BigIntegerField(default=0)
     created_at = models.DateTimeField(default=timezone.now)
+    touched_at = models.DateTimeField(default=timezone.now)
 
 
 def media_path(recording: Recording, name: str) -> str:

@@ -9,6 +9,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from server.accounts.current import membership_of, signed_in
+from server.bounds import Number, Short
 from server.library.queries import library_page, mentions_of, my_open_actions, new_meetings, search
 from server.meetings.api import LaneOut, WorkOut, lanes_of
 from server.meetings.models import Meeting, Person, Series
@@ -157,14 +158,14 @@ def today(request: HttpRequest):
 
 
 @router.get("/library", response=LibraryOut)
-def library(request: HttpRequest, cursor: str = "", person: int | None = None, series: int | None = None):
+def library(request: HttpRequest, cursor: Short = "", person: Number | None = None, series: Number | None = None):
     """A page of the meetings I may see, newest first."""
     rows, following = library_page(membership_of(request), cursor=cursor, person=person, series=series)
     return {"rows": [row_of(meeting) for meeting in rows], "next": following}
 
 
 @router.get("/search", response=SearchOut)
-def search_library(request: HttpRequest, q: str):
+def search_library(request: HttpRequest, q: Short):
     """Lines that hold the words, by meeting."""
     found = search(membership_of(request), q)
     return {

@@ -9,6 +9,7 @@ import re
 from collections import defaultdict
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
+from uuid import UUID
 
 from django.contrib.postgres.search import SearchHeadline, SearchQuery, SearchRank
 from django.db.models import Count, Exists, F, Max, OuterRef, Prefetch, Q, QuerySet
@@ -16,6 +17,7 @@ from django.utils import timezone
 
 from core.record.spacing import UNSPACED
 from server.accounts.models import Membership
+from server.bounds import EARLIEST, LATEST
 from server.meetings.models import Meeting
 from server.minutes.models import Finding
 from server.notes.models import Comment
@@ -60,8 +62,11 @@ def _cursor(meeting: Meeting) -> str:
 def _read_cursor(cursor: str) -> tuple[datetime, str]:
     try:
         moment, key = json.loads(base64.urlsafe_b64decode(cursor))
-        return datetime.fromisoformat(moment), key
-    except (ValueError, binascii.Error, TypeError) as error:
+        stated = datetime.fromisoformat(moment)
+        if not (stated.tzinfo and EARLIEST <= stated <= LATEST):
+            raise ValueError("no moment of a page")
+        return stated, str(UUID(key))
+    except (ValueError, binascii.Error, TypeError, AttributeError, RecursionError) as error:
         raise Refused(422, "This page of the library cannot be found. Start from its first page.") from error
 
 

@@ -22,7 +22,6 @@ class Kind(TextChoices):
     FOLLOW_UP = "follow-up"
     NEW_PASSWORD = "new password"
     NO_ACCOUNT = "no account"
-    HAS_ACCOUNT = "has account"
 
 
 @dataclass(frozen=True)
@@ -71,14 +70,6 @@ WORDINGS: dict[Kind, Wording] = {
             "You may have signed up with another one. If it was not you, leave this mail alone.",
         ),
     ),
-    Kind.HAS_ACCOUNT: Wording(
-        "You have an account already",
-        (
-            "Somebody, most likely you, has tried to sign up as {email}, which has an account already.",
-            "Sign in with it, or ask for a new password there. If it was not you, leave this mail alone.",
-        ),
-        "Sign in",
-    ),
 }
 
 
@@ -95,9 +86,9 @@ def worded(kind: Kind, link: str = "", **facts: object) -> Worded:
     """A mail's words. link: the address that it leads to. Raises KeyError where a fact is missing."""
     wording = WORDINGS[kind]
     paragraphs = [paragraph.format_map(facts) for paragraph in wording.paragraphs]
-    text = "\n\n".join([*paragraphs, *([f"{wording.link}:\n{link}"] if link else [])]) + "\n"
+    text = "\n\n".join([*paragraphs, *([f"{wording.link}:\n{link}"] if wording.link else [])]) + "\n"
     body = format_html_join("", '<p style="white-space:pre-line">{}</p>', ((paragraph,) for paragraph in paragraphs))
-    way = format_html('<p><a href="{}">{}</a></p>', link, wording.link) if link else ""
+    way = format_html('<p><a href="{}">{}</a></p>', link, wording.link) if wording.link else ""
     html = format_html(
         '<!doctype html><html lang="en"><body style="font-family:Georgia,serif;font-size:16px;line-height:1.5;color:#1d2a2f">'
         '{}{}<p style="color:#5a6468;font-size:13px">Aftershower</p></body></html>',

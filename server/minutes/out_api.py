@@ -13,6 +13,7 @@ from core.reading.base import all_said
 from core.reading.passages import SUBJECTS
 from server.accounts.current import signed_in
 from server.audit.log import log
+from server.bounds import Number, Short
 from server.meetings.seen import seen
 from server.minutes.actions import send_mail
 from server.minutes.export import FORMS, minutes_file
@@ -38,8 +39,8 @@ def minutes_export(request: HttpRequest, meeting_id: UUID, form: str, language: 
 
 
 class DraftIn(Schema):
-    lines: list[int]
-    people: list[int] = []
+    lines: list[Number] = Field(max_length=2000)
+    people: list[Number] = Field([], max_length=200)
     tone: str = "friendly"
     language: str = "en"
 
@@ -50,7 +51,7 @@ class MailOut(Schema):
 
 
 class MailIn(Schema):
-    people: list[int]
+    people: list[Number] = Field(max_length=200)
     subject: str = Field(max_length=300)
     body: str = Field(max_length=20_000)
 
@@ -88,7 +89,7 @@ class KindOut(Schema):
 
 
 @router.get("/{meeting_id}/memo", response=MemoOut)
-def gather(request: HttpRequest, meeting_id: UUID, kind: str = "", about: str = "", speaker: str = ""):
+def gather(request: HttpRequest, meeting_id: UUID, kind: Short = "", about: Short = "", speaker: Short = ""):
     """All of one kind of thing across the meeting, about something, by somebody: whichever is given, with citations."""
     _, found = seen(request, meeting_id)
     record = load_record(found)

@@ -8,7 +8,7 @@ import time
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
-from django.db import InterfaceError, OperationalError, close_old_connections, transaction
+from django.db import close_old_connections, transaction
 from django.db.models import F
 from django.utils import timezone
 from procrastinate import JobContext, RetryStrategy
@@ -23,26 +23,26 @@ from server.meetings.models import Meeting
 from server.notify import Part, notify
 from server.pipeline.models import StageRun
 from server.pipeline.work import STAGES, Report, Stage, queue, stages_of
+from server.problems import AWAY
 
 logger = logging.getLogger("server.pipeline")
 
-# The database going away (a restart, a network) is no fault of the recording: the job waits and starts again.
-DATABASE_AWAY = (OperationalError, InterfaceError)
 MOST_ATTEMPTS = 8
 """Times that a stage is taken up without coming to an end: what ends its worker every time is not given to a ninth."""
 _REPORT_EVERY = 0.7  # seconds
 
 
 @app.task(
-    name="stage", pass_context=True, retry=RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=3, retry_exceptions=set(DATABASE_AWAY))
+    name="stage", pass_context=True, retry=RetryStrategy(max_attempts=MOST_ATTEMPTS - 1, wait=3, retry_exceptions=set(AWAY))
 )
 def run_stage(context: JobContext, meeting_id: str, stage: str) -> None:
     """Do one stage of the work on a meeting. Idempotent: what is done is passed over, what was cut off goes on from its last checkpoint."""
     close_old_connections()
     try:
         run(meeting_id, STAGES[stage])
-    except DATABASE_AWAY as error:
-        if context.job.attempts >= MOST_ATTEMPTS:
+    except AWAY as error:
+        # A restart, a network: no fault of the recording. The job waits and starts again.
+        if context.job.attempts >= MOST_ATTEMPTS - 1:
             logger.exception("stage %s of meeting %s", stage, meeting_id)
             close_old_connections()
             fail(StageRun.objects.get(meeting=meeting_id, stage=stage), _why(STAGES[stage], error))
@@ -81,7 +81,7 @@ def run(meeting_id: str, stage: Stage) -> None:
             current.update(state=StageRun.State.DONE, progress=1.0, finished_at=timezone.now(), result=handed_on, attempts=0)
             _queue_next(meeting, stage)
             notify(meeting.pk, Part.PROGRESS, *stage.new)
-    except DATABASE_AWAY as error:
+    except AWAY as error:
         if not isinstance(error.__cause__, DiskFull):
             raise
         logger.exception("stage %s of meeting %s", stage.name, meeting_id)
@@ -98,7 +98,7 @@ def _why(stage: Stage, error: Exception) -> str:
         return str(error)
     if isinstance(error.__cause__, DiskFull) or isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
         return f"The disk was full while {stage.words}. What was captured or given is kept; make room, then try again."
-    if isinstance(error, DATABASE_AWAY):
+    if isinstance(error, AWAY):
         return f"The database did not answer while {stage.words}. What was captured or given is kept; try again."
     if isinstance(error, OSError):
         said = error.strerror or "a file could not be read or written"

@@ -10,7 +10,7 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from server.accounts.current import signed_in
-from server.bounds import Name, Number
+from server.bounds import Name, Number, Short
 from server.meetings.seen import seen
 from server.problems import Refused
 from server.record.actions import edit_record
@@ -139,7 +139,7 @@ def merge(request: HttpRequest, meeting_id: UUID, voice_id: int, payload: MergeI
 
 
 @router.get("/{meeting_id}/find", response=list[FoundOut])
-def find(request: HttpRequest, meeting_id: UUID, text: str, whole_words: bool = True, match_case: bool = False):
+def find(request: HttpRequest, meeting_id: UUID, text: Short, whole_words: bool = True, match_case: bool = False):
     """Where a text stands in the record, line by line, with the characters at which it begins and ends."""
     _, found = seen(request, meeting_id)
     return [

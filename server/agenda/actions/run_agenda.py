@@ -53,7 +53,7 @@ def keep_template(membership: Membership, name: str, points: list[tuple[str, int
     """Keep an agenda for a kind of meeting; one of the same name is replaced."""
     name = one_line(name)[:120]
     wanted = [[one_line(text)[:200], minutes] for text, minutes in points if one_line(text)]
-    with acting(membership, Can.ARRANGE, "keep agenda template", name=name):
+    with acting(membership, Can.ARRANGE, "keep agenda template", points=len(wanted)):
         if not name or not wanted:
             raise Refused(422, "A template needs a name and at least one point.")
         return AgendaTemplate.objects.update_or_create(workspace=membership.workspace, name=name, defaults={"points": wanted})[0]
@@ -61,5 +61,5 @@ def keep_template(membership: Membership, name: str, points: list[tuple[str, int
 
 def drop_template(membership: Membership, name: str) -> None:
     """Take a template away; agendas made from it stay."""
-    with acting(membership, Can.ARRANGE, "drop agenda template", name=name):
+    with acting(membership, Can.ARRANGE, "drop agenda template"):
         AgendaTemplate.objects.filter(workspace=membership.workspace, name=name).delete()

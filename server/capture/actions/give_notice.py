@@ -33,5 +33,5 @@ def _keep(membership: Membership | None, meeting: Meeting, name: str, agreed: bo
     if not name:
         raise Refused(422, "Say whose answer it is.")
     noted_by = membership and membership.user
-    with acting(membership, Can.CHANGE, "answer notice", meeting, tells=(Part.NOTICES,), name=name, agreed=agreed):
+    with acting(membership, Can.CHANGE, "answer notice", meeting, tells=(Part.NOTICES,), agreed=agreed):
         return Consent.objects.create(meeting=meeting, name=name, agreed=agreed, noted_by=noted_by)

@@ -29,7 +29,7 @@ def keep_template(membership: Membership, data: dict, known: Template | None = N
         for section in checked.sections
     ]
     title = one_line(checked.title)[:120]
-    with acting(membership, Can.ARRANGE, "keep template", title=title):
+    with acting(membership, Can.ARRANGE, "keep template", sections=len(sections)):
         template = known or Template(workspace=membership.workspace)
         template.title, template.data = title, {"sections": sections}
         template.save()
@@ -38,6 +38,6 @@ def keep_template(membership: Membership, data: dict, known: Template | None = N
 
 def set_removed(membership: Membership, template: Template, removed: bool) -> None:
     """Take a template off the list, or put it back. Minutes drawn by it stay as they are."""
-    with acting(membership, Can.ARRANGE, "remove template" if removed else "restore template", title=template.title):
+    with acting(membership, Can.ARRANGE, "remove template" if removed else "restore template", template=template.pk):
         template.removed_at = timezone.now() if removed else None
         template.save(update_fields=["removed_at"])

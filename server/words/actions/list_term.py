@@ -21,7 +21,7 @@ def _clean(parts: Sequence[str]) -> list[str]:
 def list_term(membership: Membership, text: str, sounds: Sequence[str], mistaken: Sequence[str]) -> ListedTerm:
     """Put a term on the list, or change what it says of it. Raises Refused when it is empty or the list is full."""
     text = one_line(text)[:_LONGEST]
-    with acting(membership, Can.ARRANGE, "list word", word=text):
+    with acting(membership, Can.ARRANGE, "list word"):
         if not any(sign.isalnum() for sign in text):
             raise Refused(422, "A word has letters. Write it as it should stand in the record.")
         known = ListedTerm.objects.select_for_update().filter(workspace=membership.workspace, folded=folded(text)).first()
@@ -35,7 +35,7 @@ def list_term(membership: Membership, text: str, sounds: Sequence[str], mistaken
 
 def unlist_term(membership: Membership, term: ListedTerm) -> None:
     """Take a term off the list; records that were heard with it stay as they are."""
-    with acting(membership, Can.ARRANGE, "unlist word", word=term.text):
+    with acting(membership, Can.ARRANGE, "unlist word", term=term.pk):
         term.delete()
 
 

@@ -15,8 +15,8 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import ConnectorException
 
 from server.pipeline.rescue import rescue_stages
-from server.pipeline.tasks import DATABASE_AWAY
 from server.pipeline.work import Queue
+from server.problems import AWAY
 
 logger = logging.getLogger("server.pipeline")
 
@@ -92,7 +92,7 @@ def _rescue_stages() -> None:
     close_old_connections()
     try:
         rescue_stages()
-    except DATABASE_AWAY as error:
+    except AWAY as error:
         logger.warning("the database is away (%s); looking again later", error)
     finally:
         close_old_connections()
