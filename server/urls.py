@@ -16,12 +16,13 @@ from server.capture.api import meeting_router as live
 from server.capture.api import notice_router as notices
 from server.capture.api import router as captures
 from server.capture.api import uploads_router as arrived
-from server.capture.media import excerpt_sound, sound, sound_away, video
+from server.capture.media import sound, sound_away, video
 from server.capture.uploads import upload, uploads
 from server.events import events
 from server.excerpts.api import meeting_router as meeting_excerpts
 from server.excerpts.api import router as excerpts
 from server.excerpts.api import sequences_router as sequences
+from server.excerpts.media import excerpt_sound
 from server.library.api import router as library
 from server.meetings.api import people_router, seen_router
 from server.meetings.api import router as meetings

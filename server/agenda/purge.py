@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from server.agenda.models import AgendaTemplate, Point
 from server.meetings.models import Meeting
-from server.record.purging import Purger, Texts, Where, register
+from server.purging import Purger, Texts, Where, register
 
 
 class _Agenda(Purger):

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from server.ask.models import Question
 from server.meetings.models import Meeting
-from server.record.purging import Purger, Texts, Where, register
+from server.purging import Purger, Texts, Where, register
 
 
 class _Questions(Purger):

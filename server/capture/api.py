@@ -19,7 +19,7 @@ from server.accounts.current import anybody, membership_of, signed_in
 from server.accounts.models import Membership
 from server.bounds import Moment, Name, Number
 from server.capture.actions.begin_capture import begin_capture, go_on
-from server.capture.actions.discard_rehearsal import discard_rehearsal
+from server.capture.actions.discard import discard_capture
 from server.capture.actions.end_stretch import end_stretch
 from server.capture.actions.give_notice import answer_notice, give_notice, note_consent
 from server.capture.actions.keep_chunk import keep_chunk
@@ -250,7 +250,7 @@ def stop(request: HttpRequest, capture_id: UUID, payload: StopIn):
 def discard(request: HttpRequest, capture_id: UUID):
     """Throw a rehearsal away, with all of it."""
     membership = membership_of(request)
-    discard_rehearsal(membership, _capture(membership, capture_id))
+    discard_capture(membership, _capture(membership, capture_id))
     return 204, None
 
 

@@ -12,7 +12,7 @@ from core.record.timeline import Span
 from server.capture.models import Capture, Consent, Picture, Recording, RecordingPart
 from server.capture.queries import pictures_of
 from server.meetings.models import Meeting
-from server.record.purging import Purger, Struck, Texts, Where, register
+from server.purging import Purger, Struck, Texts, Where, register
 
 
 class _Capture(Purger):

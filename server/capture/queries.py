@@ -66,6 +66,17 @@ def refuse_withheld(recording: Recording) -> None:
         raise Refused(409, "Something was struck from this meeting. Its sound is being made anew without it; try again in a moment.")
 
 
+_SHOWN = {"h264", "vp8", "vp9", "av1"}
+"""Pictures, by FFmpeg's names, that today's browsers show in the containers below; of others only the sound is played (common practice)."""
+_CONTAINERS = ("mov,mp4", "matroska,webm")
+
+
+def shows_picture(recording: Recording) -> bool:
+    """Has a recording a picture that a browser shows?"""
+    facts = recording.facts
+    return facts.get("picture") in _SHOWN and str(facts.get("container", "")).startswith(_CONTAINERS)
+
+
 def seconds_of(capture: Capture) -> float:
     """Seconds on the record that have arrived."""
     return (capture.stretches.aggregate(all=Sum("samples"))["all"] or 0) / CAPTURE_RATE

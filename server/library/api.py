@@ -10,7 +10,7 @@ from ninja import Router, Schema
 
 from server.accounts.current import membership_of, signed_in
 from server.bounds import Number, Short
-from server.library.queries import library_page, mentions_of, my_open_actions, new_meetings, search
+from server.library.queries import library_page, mentions_of, my_actions, new_meetings, search
 from server.meetings.api import LaneOut, WorkOut, lanes_of
 from server.meetings.models import Meeting, Person, Series
 from server.pipeline.queries import being_worked_on
@@ -44,6 +44,7 @@ class ActionOut(Schema):
     id: int
     text: str
     due: date | None
+    done: bool
     meeting: UUID
     meeting_title: str
     line: int
@@ -136,11 +137,12 @@ def today(request: HttpRequest):
                 "id": a.pk,
                 "text": a.text,
                 "due": a.due,
+                "done": a.done_at is not None,
                 "meeting": a.meeting_id,
                 "meeting_title": a.meeting.title,
                 "line": min((line.number for line in a.lines.all()), default=1),
             }
-            for a in my_open_actions(membership)[:50]
+            for a in my_actions(membership)[:50]
         ],
         "mentions": [
             {

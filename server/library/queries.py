@@ -19,7 +19,7 @@ from core.record.spacing import UNSPACED
 from server.accounts.models import Membership
 from server.bounds import EARLIEST, LATEST
 from server.meetings.models import Meeting
-from server.minutes.models import Finding
+from server.minutes.models import Finding, FindingKind, FindingStatus
 from server.notes.models import Comment
 from server.problems import Refused
 from server.record.models import Line
@@ -29,6 +29,7 @@ PAGE = 40
 _START, _STOP = "\x02", "\x03"  # around each hit of a snippet: signs that no text holds
 _SNIPPETS = 3
 _MENTIONED = timedelta(days=21)
+_DONE_LATELY = timedelta(days=1)
 
 
 def with_people(meetings: QuerySet[Meeting]) -> QuerySet[Meeting]:
@@ -120,15 +121,19 @@ def search(membership: Membership, words: str) -> list[Hits]:
     return list(hits.values())
 
 
-def my_open_actions(membership: Membership) -> QuerySet[Finding]:
-    """Actions of mine that are not done, the next due first."""
+def my_actions(membership: Membership) -> QuerySet[Finding]:
+    """Actions of mine that are not done, the next due first, and behind them those done lately, which may have been ticked by mistake."""
     return (
         Finding.objects.filter(
-            meeting__in=listed_meetings(membership), kind="action", status="standing", done_at=None, owner__user=membership.user
+            Q(done_at=None) | Q(done_at__gt=timezone.now() - _DONE_LATELY),
+            meeting__in=listed_meetings(membership),
+            kind=FindingKind.ACTION,
+            status=FindingStatus.STANDING,
+            owner__user=membership.user,
         )
         .select_related("meeting")
         .prefetch_related(Prefetch("lines", Line.objects.only("number")))
-        .order_by(F("due").asc(nulls_last=True), "meeting__started_at")
+        .order_by(F("done_at").desc(nulls_first=True), F("due").asc(nulls_last=True), "meeting__started_at")
     )
 
 

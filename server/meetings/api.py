@@ -19,19 +19,19 @@ from server.accounts.models import Membership, Role
 from server.bounds import Moment, Name
 from server.capture.actions.take_upload import Given, take_upload, take_uploads
 from server.capture.models import Recording
-from server.capture.queries import gaps_of
+from server.capture.queries import gaps_of, shows_picture
 from server.meetings.actions.change import change_meeting
 from server.meetings.actions.change_person import change_person
 from server.meetings.actions.remove import remove_meeting, restore_meeting
 from server.meetings.models import Meeting, Person, Place, Visibility
 from server.meetings.seen import seen
-from server.pipeline.actions.try_again import try_again
 from server.pipeline.queries import WorkState, work_on
 from server.problems import Refused
 from server.record.api import VoiceOut, voice_out
 from server.record.models import Turn
 from server.sharing.policy import Can, may, require, rights_of
 from server.sharing.visibility import seen_by, visible_meetings
+from server.stages.actions.try_again import try_again
 
 router = Router(tags=["meetings"], auth=signed_in)
 seen_router = Router(tags=["meetings"], auth=signed_in)
@@ -66,6 +66,7 @@ class RecordingOut(Schema):
     playable: bool
     withheld: bool
     picture: bool
+    shown: bool
     timed: bool
     peaks: list[float]
 
@@ -201,6 +202,7 @@ def meeting(request: HttpRequest, meeting_id: UUID):
             "playable": bool(recording.listening) and not recording.withheld,
             "withheld": recording.withheld,
             "picture": bool(recording.facts.get("picture")),
+            "shown": shows_picture(recording),
             "timed": recording.facts.get("timed", True),
             "peaks": recording.peaks,
         },

@@ -8,7 +8,7 @@ from core.record.timeline import Span
 from server.meetings.models import Meeting
 from server.minutes.models import Finding, MinutesLine, Template, TurnReading
 from server.minutes.queries import LINE_NUMBERS
-from server.record.purging import Purger, Resting, Struck, Texts, Where, register
+from server.purging import Purger, Resting, Struck, Texts, Where, register
 
 
 class _Minutes(Purger):

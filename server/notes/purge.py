@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from server.meetings.models import Meeting
 from server.notes.models import Comment, Note
-from server.record.purging import Purger, Struck, Texts, Where, register
+from server.purging import Purger, Struck, Texts, Where, register
 
 
 class _Notes(Purger):

@@ -2,6 +2,6 @@ from django.apps import AppConfig
 
 
 class PipelineConfig(AppConfig):
-    """Where Procrastinate finds the tasks."""
+    """How far the work on meetings has come, and queueing it."""
 
     name = "server.pipeline"

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from server.mail.models import Letter
 from server.meetings.models import Meeting, Series
-from server.record.purging import Purger, Struck, Texts, Where, register
+from server.purging import Purger, Struck, Texts, Where, register
 from server.words.models import DeclinedOffer, ListedTerm, WordFix
 
 

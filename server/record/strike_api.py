@@ -12,8 +12,8 @@ from core.record.timeline import Span
 from server.accounts.current import signed_in
 from server.bounds import Number, Seconds
 from server.meetings.seen import seen
+from server.purging import Resting
 from server.record.actions import strike as act
-from server.record.purging import Resting
 
 router = Router(tags=["record"], auth=signed_in)
 

@@ -21,7 +21,7 @@ def talk_of_palms(demo_house):
     demo_house.python(f"""
 from server.meetings.models import Meeting
 from server.pipeline.work import STAGES, begin, stages_of
-from server.pipeline.tasks import run
+from server.stages.tasks import run
 meeting = Meeting.objects.select_related("recording").get(pk="{meeting}")
 for name in stages_of(meeting.recording):
     run(str(meeting.pk), STAGES[name])

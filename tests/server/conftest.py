@@ -23,8 +23,8 @@ from server.mail.models import Letter
 from server.mail.post import send_letter
 from server.meetings.actions.people import link_person
 from server.meetings.models import Meeting, Reader
-from server.pipeline.tasks import run
 from server.pipeline.work import STAGES, begin, stages_of
+from server.stages.tasks import run
 
 # Playwright's loop, left running by browser tests, must not make Django refuse plain calls.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"

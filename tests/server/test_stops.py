@@ -25,10 +25,10 @@ from server.mail.post import MOST_INVITATIONS_A_DAY, TRIES, send_letter
 from server.mail.wording import WORDINGS, Kind, worded
 from server.meetings.models import Meeting
 from server.minutes.models import Finding, MinutesLine, Version
-from server.pipeline import rescue
 from server.pipeline.models import StageRun
-from server.pipeline.tasks import MOST_ATTEMPTS, run, run_stage
 from server.pipeline.work import STAGES, Change, begin_after, begin_work, stages_after
+from server.stages import rescue
+from server.stages.tasks import MOST_ATTEMPTS, run, run_stage
 from tests.server.conftest import delivered, run_stages
 
 AUTH = "/_allauth/browser/v1/auth"
@@ -144,7 +144,7 @@ def test_a_database_that_stays_away_fails_the_stage_with_the_last_try(maren, mak
         raise OperationalError("the server closed the connection unexpectedly")
 
     monkeypatch.setattr("server.stages.take_in.read_record", gone)
-    monkeypatch.setattr("server.pipeline.tasks.close_old_connections", lambda: None)
+    monkeypatch.setattr("server.stages.tasks.close_old_connections", lambda: None)
     for attempt in range(MOST_ATTEMPTS):
         with pytest.raises(OperationalError):
             run_stage.func(SimpleNamespace(job=SimpleNamespace(attempts=attempt)), str(meeting.pk), "take_in")

@@ -14,9 +14,9 @@ from server.meetings.models import Meeting
 from server.minutes.models import Finding, MinutesLine
 from server.notes.models import Comment, Mark, Note
 from server.pipeline.models import StageRun
-from server.pipeline.tasks import run
 from server.pipeline.work import STAGES, Change, stages_after
 from server.record.models import Line, Turn, Voice
+from server.stages.tasks import run
 from tests.server.conftest import run_stages
 
 ALL = {"first": [3, 0], "last": [3, -1]}  # "What if we change the lock on the boiler door?"

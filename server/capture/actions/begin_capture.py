@@ -8,7 +8,7 @@ from django.db import transaction
 
 from server.accounts.models import Membership
 from server.acting import acting
-from server.capture.actions.discard_rehearsal import discard_forgotten
+from server.capture.actions.discard import discard_forgotten
 from server.capture.actions.take_upload import Given, create_meeting
 from server.capture.models import Capture
 from server.capture.queries import check_allowance

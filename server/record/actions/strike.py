@@ -15,9 +15,9 @@ from server.notify import Part
 from server.pipeline.models import StageRun
 from server.pipeline.work import STAGES, Change
 from server.problems import Refused
+from server.purging import Rests, Struck, purge, rests_on
 from server.record.keep import load_record
 from server.record.models import KnownVoice, Line, Strike, Turn, Voice
-from server.record.purging import Rests, Struck, purge, rests_on
 from server.record.steps import FAR, of_row
 from server.record.strip import strips
 from server.sharing.policy import Can, require

@@ -2340,6 +2340,8 @@ export interface components {
             text: string;
             /** Due */
             due: string | null;
+            /** Done */
+            done: boolean;
             /**
              * Meeting
              * Format: uuid
@@ -2707,6 +2709,8 @@ export interface components {
             withheld: boolean;
             /** Picture */
             picture: boolean;
+            /** Shown */
+            shown: boolean;
             /** Timed */
             timed: boolean;
             /** Peaks */

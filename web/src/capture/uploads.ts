@@ -2,6 +2,7 @@ import { useSyncExternalStore } from "react";
 import * as tus from "tus-js-client";
 import { client, csrfToken, type Schemas } from "../api/client";
 import { t } from "../texts";
+import { proposeTitle } from "../views/give/when";
 
 export const LARGEST = 4 * 1024 ** 3;
 const PIECE = 8 * 1024 ** 2;
@@ -17,6 +18,21 @@ export interface Arriving {
   error: string | null;
   about: Schemas["AboutOut"] | null;
   lasts: number | null;
+  /** What somebody has said of it so far; kept while they are on another page. */
+  said: Said;
+}
+
+/** What a file is. `when` and the title are proposed until somebody says otherwise. */
+export interface Said {
+  title: string;
+  when: string | null;
+  people: string[];
+  series: string;
+  language: string;
+  second: string;
+  voices: string;
+  terms: string;
+  seen: Schemas["Visibility"];
 }
 
 /** The files on their way to the server, a few at a time; they go on while one is on another page. */
@@ -46,6 +62,17 @@ class Uploads {
           error: wrong,
           about: null,
           lasts: null,
+          said: {
+            title: proposeTitle(file.name),
+            when: null,
+            people: [],
+            series: "",
+            language: "",
+            second: "",
+            voices: "",
+            terms: "",
+            seen: "named",
+          },
         },
       ]);
       void lengthOf(file).then((lasts) => this.change(key, { lasts }));
@@ -62,6 +89,12 @@ class Uploads {
   resume(key: number) {
     this.change(key, { state: "waiting", error: null });
     this.next();
+  }
+
+  /** More of what a file is. */
+  say(key: number, more: Partial<Said>) {
+    const one = this.all.find((each) => each.key === key);
+    if (one) this.change(key, { said: { ...one.said, ...more } });
   }
 
   /** Off the list; what has arrived of it and was not taken is given up. */

@@ -13,8 +13,12 @@ export function useKeys(actions: Record<string, (event: KeyboardEvent) => void>)
         target.closest("[role=dialog]")
       )
         return;
-      // A focused button is pressed by Space and Enter; that stays so.
-      if (event.key === " " && target.matches("button, a, [role=tab], [role=slider]")) return;
+      // A focused button is pressed by Space and Enter; that stays so. Only one that plays leaves Space to pause and go on.
+      if (
+        event.key === " " &&
+        target.matches("button:not([data-hear]), a, [role=tab], [role=slider]")
+      )
+        return;
       const act = kept.current[event.key];
       if (act) {
         event.preventDefault();

@@ -79,6 +79,10 @@ export const capture = {
   openIt: "Open",
   elsewhere: "A capture is running in another tab of this browser. It goes on there.",
   later: "Go on capturing",
+  reloaded:
+    "This page was reloaded or closed while it captured. All that was captured is kept; go on, or finish it with what there is.",
+  never: "Nothing has been captured of this meeting.",
+  discard: "Throw it away",
   notHere: "It is being captured on another device.",
   finishWithout: "Finish with what has arrived",
   finishHint: "Only if that device will not come back: what it still holds is given up.",

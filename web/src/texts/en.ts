@@ -63,6 +63,7 @@ export const en = {
     line: "What was said, by whom, what was settled, who does what.",
   },
   today: {
+    reopen: "Not done after all",
     ready: (title: string) => `Ready to read: ${title}`,
     title: "Today",
     working: "Being worked on",
@@ -94,6 +95,8 @@ export const en = {
     all: "All meetings",
   },
   give: {
+    keepAll: (n: number) => `Keep all ${n}`,
+    keepAllHint: "Each as a meeting of its own, as it is described above.",
     title: "Give files",
     drop: "Drop recordings or transcripts here",
     more: "Drop more here",

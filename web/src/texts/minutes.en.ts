@@ -91,6 +91,8 @@ export const minutes = {
   keys: "Up and down to walk, Space to hear, y to state it, n to leave it out.",
 };
 export const ask = {
+  answering: (question: string) => `Looking for: ${question}`,
+  typed: "Type it again",
   title: "Ask",
   question: "Ask this meeting",
   example: "What did she say about the lead time?",

@@ -1,5 +1,7 @@
 /** Texts of what is done with a passage: marks, comments, excerpts, sequences, strikes, in English. */
 export const passages = {
+  correct: "Correct",
+  suggest: "Colleagues who see this meeting",
   bar: "With this passage",
   nothingChosen: "Choose words or a line of the record first.",
   chosen: (from: string, to: string) => (from === to ? from : `${from} to ${to}`),

@@ -23,6 +23,7 @@ export const record = {
   splitted: "A new turn begins there.",
   find: "Find in the record",
   hits: (at: number, of: number) => (of ? `${at} of ${of}` : "nowhere"),
+  found: (n: number) => (n ? `${n} ${n === 1 ? "line" : "lines"}` : "nowhere"),
   before: "The hit before",
   next: "The next hit",
   replace: "Replace…",

@@ -25,6 +25,19 @@ export function refusal(name: string): string {
   return t.capture.refused[name] ?? t.capture.refused.other!;
 }
 
+const QUESTION = "begun";
+interface Begun {
+  id: string;
+  meeting: string;
+  title: string;
+}
+
+/** A capture that was begun and of which people have not been told yet: the question is asked again after a reload. */
+function keptQuestion(): Begun | null {
+  const kept = sessionStorage.getItem(QUESTION);
+  return kept ? (JSON.parse(kept) as Begun) : null;
+}
+
 /** What is captured and with what; then who was told; then on the record. */
 export function Capture() {
   const [params] = useSearchParams();
@@ -44,7 +57,11 @@ export function Capture() {
   const [seen, setSeen] = useState<Visibility>("named");
   const [microphone, setMicrophone] = useState(() => localStorage.getItem("microphone") ?? "");
   const [beside, setBeside] = useState<Beside>("nothing");
-  const [begun, setBegun] = useState<{ id: string; meeting: string; title: string } | null>(null);
+  const [begun, setBegun] = useState(keptQuestion);
+  useEffect(() => {
+    if (begun) sessionStorage.setItem(QUESTION, JSON.stringify(begun));
+    else sessionStorage.removeItem(QUESTION);
+  }, [begun]);
   const [refused, setRefused] = useState("");
   const idle = running.phase === "idle" || running.phase === "ending";
   const { level, refused: silent, devices } = useMicrophone(microphone, idle && !begun);
@@ -82,16 +99,17 @@ export function Capture() {
     void engine.wake();
   }, []);
 
-  async function start(capture: { id: string; meeting: string; title: string }) {
+  async function start(capture: Begun) {
     try {
       await engine.begin(capture, { microphone, beside });
+      setBegun(null);
       await go(`/meetings/${capture.meeting}`);
     } catch (error) {
       setRefused((error as Error).name);
       setBegun(null);
       // Nothing was captured, so nothing is left of it.
-      await client.DELETE("/api/meetings/{meeting_id}", {
-        params: { path: { meeting_id: capture.meeting } },
+      await client.DELETE("/api/captures/{capture_id}", {
+        params: { path: { capture_id: capture.id } },
       });
       await cache.invalidateQueries({ queryKey: keys.today });
     }
@@ -301,8 +319,8 @@ export function Capture() {
           meeting={begun.meeting}
           begin={() => void start(begun)}
           cancel={() => {
-            void client.DELETE("/api/meetings/{meeting_id}", {
-              params: { path: { meeting_id: begun.meeting } },
+            void client.DELETE("/api/captures/{capture_id}", {
+              params: { path: { capture_id: begun.id } },
             });
             setBegun(null);
           }}

@@ -1,14 +1,14 @@
-import { useEffect, useState, type DragEvent } from "react";
+import { useEffect, useRef, useState, type DragEvent } from "react";
 import { Link, useNavigate } from "react-router";
 import { client, Problem, the } from "../../api/client";
 import { keys, useChange, useChoices, useWorkspace } from "../../api/hooks";
-import { uploads, useUploads, type Arriving } from "../../capture/uploads";
+import { uploads, useUploads, type Arriving, type Said } from "../../capture/uploads";
 import { Field } from "../../parts/field";
 import { Names } from "../../parts/names";
-import { Seen, type Visibility } from "../../parts/seen";
+import { Seen } from "../../parts/seen";
 import { clock, forField, showLeft, zone } from "../../parts/time";
 import { t } from "../../texts";
-import { proposeStart, proposeTitle } from "./when";
+import { proposeStart } from "./when";
 
 const LANGUAGES = [
   "en",
@@ -43,6 +43,7 @@ export function Give() {
   const [over, setOver] = useState(false);
   const [together, setTogether] = useState<"" | "parts" | "tracks">("");
   const [taken, setTaken] = useState<Taken[]>([]);
+  const [all, setAll] = useState(0);
   const drop = (event: DragEvent) => {
     event.preventDefault();
     setOver(false);
@@ -52,7 +53,7 @@ export function Give() {
   // Whoever gives one file wants to see what becomes of it; whoever gives several goes on with the next.
   const took = (one: Taken) =>
     uploads.all.length > 0 || taken.length > 0
-      ? setTaken((all) => [one, ...all])
+      ? setTaken((before) => [one, ...before])
       : void go(`/meetings/${one.id}`);
   const groups = together && files.length > 1 ? [files] : files.map((file) => [file]);
   return (
@@ -117,8 +118,16 @@ export function Give() {
         </fieldset>
       )}
       {groups.map((group) => (
-        <Form key={group[0]!.key} files={group} together={together} took={took} />
+        <Form key={group[0]!.key} files={group} together={together} took={took} all={all} />
       ))}
+      {groups.length > 1 && (
+        <p className="mt-4 flex items-baseline gap-4">
+          <button type="button" className="press press-main" onClick={() => setAll(all + 1)}>
+            {t.give.keepAll(groups.length)}
+          </button>
+          <span className="text-sm text-faded">{t.give.keepAllHint}</span>
+        </p>
+      )}
     </div>
   );
 }
@@ -181,22 +190,18 @@ function Form({
   files,
   together,
   took,
+  all,
 }: {
   files: readonly Arriving[];
   together: "" | "parts" | "tracks";
   took: (one: Taken) => void;
+  /** Counts up when all forms are to be kept at once. */
+  all: number;
 }) {
   const first = files[0]!;
   const id = (name: string) => `${name}-${first.key}`;
-  const [title, setTitle] = useState(() => proposeTitle(first.file.name));
-  const [when, setWhen] = useState<string | null>(null);
-  const [people, setPeople] = useState<string[]>([]);
-  const [series, setSeries] = useState("");
-  const [language, setLanguage] = useState("");
-  const [second, setSecond] = useState("");
-  const [voices, setVoices] = useState("");
-  const [terms, setTerms] = useState("");
-  const [seen, setSeen] = useState<Visibility>("named");
+  const { title, when, people, series, language, second, voices, terms, seen } = first.said;
+  const say = (more: Partial<Said>) => uploads.say(first.key, more);
   const [waiting, setWaiting] = useState(false);
   const choices = useChoices();
   // Proposed from the file until somebody says otherwise; what the file says of itself is known only once it has arrived.
@@ -251,6 +256,15 @@ function Form({
     // Only that the file has arrived begins it.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [waiting, arrived]);
+  const asked = useRef(all);
+  useEffect(() => {
+    if (all === asked.current || give.isPending || files.some((one) => one.state === "failed"))
+      return;
+    asked.current = all;
+    if (title.trim()) setWaiting(true);
+    // Only that all are to be kept begins it.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [all]);
   const problem = give.error;
   const existing =
     problem instanceof Problem ? (problem.facts.existing as string | undefined) : undefined;
@@ -274,7 +288,7 @@ function Form({
           maxLength={200}
           className="field"
           value={title}
-          onChange={(e) => setTitle(e.target.value)}
+          onChange={(e) => say({ title: e.target.value })}
         />
       </Field>
       <div className="grid gap-5 sm:grid-cols-2">
@@ -289,7 +303,7 @@ function Form({
             required
             className="field"
             value={start}
-            onChange={(e) => setWhen(e.target.value)}
+            onChange={(e) => say({ when: e.target.value })}
           />
         </Field>
         <Field label={t.give.language} htmlFor={id("language")}>
@@ -297,7 +311,7 @@ function Form({
             id={id("language")}
             className="field"
             value={language}
-            onChange={(e) => setLanguage(e.target.value)}
+            onChange={(e) => say({ language: e.target.value })}
           >
             <option value="">{t.give.detect}</option>
             {LANGUAGES.map((code) => (
@@ -311,7 +325,7 @@ function Form({
               aria-label={t.give.second}
               className="field mt-1"
               value={second}
-              onChange={(e) => setSecond(e.target.value)}
+              onChange={(e) => say({ second: e.target.value })}
             >
               <option value="">{t.give.noSecond}</option>
               {LANGUAGES.filter((code) => code !== language).map((code) => (
@@ -324,7 +338,12 @@ function Form({
         </Field>
       </div>
       <Field label={t.give.people} hint={t.give.peopleHint} htmlFor={id("people")}>
-        <Names id={id("people")} label={t.give.people} names={people} change={setPeople} />
+        <Names
+          id={id("people")}
+          label={t.give.people}
+          names={people}
+          change={(names) => say({ people: names })}
+        />
       </Field>
       <div className="grid gap-5 sm:grid-cols-[minmax(0,1fr)_9rem]">
         <Field
@@ -344,7 +363,7 @@ function Form({
             maxLength={2000}
             className="field"
             value={terms}
-            onChange={(e) => setTerms(e.target.value)}
+            onChange={(e) => say({ terms: e.target.value })}
           />
         </Field>
         <Field label={t.give.voices} htmlFor={id("voices")}>
@@ -356,7 +375,7 @@ function Form({
             placeholder={t.give.detect}
             className="field placeholder:text-faded"
             value={voices}
-            onChange={(e) => setVoices(e.target.value)}
+            onChange={(e) => say({ voices: e.target.value })}
           />
         </Field>
       </div>
@@ -367,7 +386,7 @@ function Form({
           maxLength={200}
           className="field"
           value={series}
-          onChange={(e) => setSeries(e.target.value)}
+          onChange={(e) => say({ series: e.target.value })}
         />
         <datalist id="series-known">
           {choices.data?.series.map((one) => (
@@ -377,7 +396,7 @@ function Form({
       </Field>
       <fieldset>
         <legend className="mb-1 font-serif text-sm">{t.give.seen}</legend>
-        <Seen value={seen} change={setSeen} people={people} />
+        <Seen value={seen} change={(value) => say({ seen: value })} people={people} />
       </fieldset>
       {problem && (
         <div role="alert" className="border-l-4 border-clay pl-3">

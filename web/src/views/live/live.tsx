@@ -1,9 +1,10 @@
 import { Dialog, Tabs } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useLive } from "../../api/hooks";
 import { engine } from "../../capture/engine";
+import type { Kept } from "../../capture/keep";
 import { useCapture } from "../../capture/use";
 import { useKeys } from "../../parts/keys";
 import { LevelGauge } from "../../parts/level";
@@ -117,7 +118,7 @@ function Bar({
   here: boolean;
   behind: number;
 }) {
-  const { level, trouble, sending } = useCapture();
+  const { level, trouble, sending, unfinished } = useCapture();
   const [asking, setAsking] = useState<"strike" | "stop" | "notice" | null>(null);
   const [refused, setRefused] = useState("");
   const say = useSay();
@@ -130,6 +131,29 @@ function Bar({
         }),
       ),
     keys.meeting(meeting.id),
+  );
+  // Begun on this device, and cut off by a reload or a crash of the page.
+  const cut = here ? undefined : unfinished.find((one) => one.meeting === meeting.id);
+  const goOn = (kept: Kept) => {
+    setRefused("");
+    const sources = {
+      microphone: localStorage.getItem("microphone") ?? "",
+      beside: "nothing",
+    } as const;
+    void engine.begin(kept, sources, kept).catch((error: Error) => setRefused(error.name));
+  };
+  // Begun, and left before anything was captured.
+  const never = seconds === 0 && state === "off" && may(meeting, "govern");
+  const leave = useNavigate();
+  const discard = useChange(
+    () =>
+      the(
+        client.DELETE("/api/captures/{capture_id}", {
+          params: { path: { capture_id: meeting.capture! } },
+        }),
+      ),
+    keys.today,
+    keys.library,
   );
   const resume = () => {
     setRefused("");
@@ -225,7 +249,33 @@ function Bar({
           {t.live.behind(Math.round(behind))}
         </p>
       )}
-      {!here && state !== "stopped" && may(meeting, "change") && (
+      {cut && (
+        <div role="alert" className="mt-2 border-l-4 border-brass pl-3">
+          <p>{t.capture.reloaded}</p>
+          <p className="mt-2 flex flex-wrap gap-3">
+            <button type="button" className="press press-main" onClick={() => goOn(cut)}>
+              {t.capture.resume}
+            </button>
+            <button type="button" className="press" onClick={() => void engine.finish(cut)}>
+              {t.capture.finish}
+            </button>
+          </p>
+        </div>
+      )}
+      {!here && !cut && never && (
+        <p className="mt-2 flex flex-wrap items-baseline gap-3">
+          {t.capture.never}
+          <button
+            type="button"
+            className="press"
+            disabled={discard.isPending}
+            onClick={() => discard.mutate(undefined, { onSuccess: () => void leave("/capture") })}
+          >
+            {t.capture.discard}
+          </button>
+        </p>
+      )}
+      {!here && !cut && !never && state !== "stopped" && may(meeting, "change") && (
         <p className="mt-1 text-sm text-faded">
           {t.capture.notHere}{" "}
           <button

@@ -198,6 +198,7 @@ function At({ seconds, hear }: { seconds: number; hear: ((seconds: number) => vo
     <button
       type="button"
       className="cite justify-self-start"
+      data-hear
       aria-label={t.spread.hear(clock(seconds))}
       onClick={() => hear(seconds)}
     >
@@ -304,6 +305,7 @@ function Beside({ note, hear }: { note: Note; hear: ((seconds: number) => void) 
           <button
             type="button"
             className="cite"
+            data-hear
             aria-label={t.spread.hear(clock(line.start))}
             onClick={() => hear(line.start)}
           >

@@ -22,15 +22,21 @@ export function AskPage({ meeting, point, hear }: Props) {
   const [text, setText] = useState("");
   const [after, setAfter] = useState<Question | null>(null);
   const put = useChange(
-    () =>
+    (asked: { text: string; after: number | null }) =>
       the(
         client.POST("/api/meetings/{meeting_id}/questions", {
           params: { path: { meeting_id: meeting.id } },
-          body: { text, after: after?.id ?? null },
+          body: asked,
         }),
       ),
     keys.questions(meeting.id),
   );
+  const ask = () => {
+    // The next question can be typed while this one is answered; each stands by itself unless one goes on.
+    put.mutate({ text, after: after?.id ?? null });
+    setText("");
+    setAfter(null);
+  };
   if (questions.error)
     return <Trouble error={questions.error} again={() => void questions.refetch()} />;
   const asked = [...(questions.data ?? [])].reverse();
@@ -39,13 +45,7 @@ export function AskPage({ meeting, point, hear }: Props) {
       <form
         onSubmit={(event) => {
           event.preventDefault();
-          if (text.trim())
-            put.mutate(undefined, {
-              onSuccess: (made) => {
-                setText("");
-                setAfter(made);
-              },
-            });
+          if (text.trim() && !put.isPending) ask();
         }}
       >
         {after && (
@@ -73,9 +73,21 @@ export function AskPage({ meeting, point, hear }: Props) {
             {t.ask.ask}
           </button>
         </div>
+        {put.isPending && (
+          <p role="status" className="mt-1 text-sm text-faded">
+            {t.ask.answering(put.variables?.text ?? "")}
+          </p>
+        )}
         {put.error && (
           <p role="alert" className="mt-1 text-clay">
-            {put.error.message}
+            {put.error.message}{" "}
+            <button
+              type="button"
+              className="plain text-sm"
+              onClick={() => setText(put.variables?.text ?? "")}
+            >
+              {t.ask.typed}
+            </button>
           </p>
         )}
         <p className="mt-1 text-xs text-faded">{t.ask.mine}</p>
@@ -150,6 +162,7 @@ function Asked({
             <button
               type="button"
               className="cite"
+              data-hear
               aria-label={t.spread.hear(clock(line.start))}
               onClick={() => line.lines[0] !== undefined && hear(line.lines[0], line.start)}
             >

@@ -21,13 +21,14 @@ interface Props {
   all: Line[];
   chosen: number | null;
   player: Player | null;
+  edit: (line: number) => void;
 }
 const JUST_SAID = 15; // seconds before the key: one presses it after the passage that it is about
 type Open = "comment" | "action" | "excerpt" | "strike";
 const item = "cursor-pointer px-3 py-1 outline-none data-highlighted:bg-wash";
 
 /** What can be done with the words that are selected in the record, or with the chosen line. */
-export function PassageBar({ meeting, page, all, chosen, player }: Props) {
+export function PassageBar({ meeting, page, all, chosen, player, edit }: Props) {
   const [picked, setPicked] = useState<Passage | null>(null);
   const [open, setOpen] = useState<{ what: Open; passage: Passage } | null>(null);
   const say = useSay();
@@ -67,18 +68,26 @@ export function PassageBar({ meeting, page, all, chosen, player }: Props) {
     keys.comments(meeting.id),
   );
   useEffect(() => {
-    const look = () => setPicked(selected(page, all));
+    const look = () => {
+      const now = selected(page, all);
+      // What was selected stays chosen while a leaf or a field has the focus, and until something else in the record is pressed.
+      if (now) setPicked(now);
+      else if (page?.contains(getSelection()?.anchorNode ?? null)) setPicked(null);
+    };
     document.addEventListener("selectionchange", look);
     return () => document.removeEventListener("selectionchange", look);
   }, [page, all]);
+  useEffect(() => setPicked((old) => (selected(page, all) ? old : null)), [chosen, page, all]);
   const kinds = notes.data?.kinds ?? [];
   const flag = (kind: string) =>
     mark.mutate(kind, {
       onSuccess: (made) =>
         say(t.passages.marked(kind), () => unmark.mutate(made.id), t.passages.unmark),
     });
-  const start = (what: Open) => {
-    if (passage && may(meeting, "change")) setOpen({ what, passage });
+  const start = async (what: Open) => {
+    if (!passage || !may(meeting, "change")) return;
+    // Of selected words their own times count and not their lines'.
+    setOpen({ what, passage: picked ? await timed(meeting.id, picked) : passage });
   };
   // A key pressed before the kinds have arrived counts all the same.
   const flagFirst = async () => {
@@ -89,10 +98,10 @@ export function PassageBar({ meeting, page, all, chosen, player }: Props) {
     k: () => {
       if (may(meeting, "change")) void flagFirst();
     },
-    n: () => start("comment"),
-    x: () => start("excerpt"),
-    d: () => start("action"),
-    S: () => start("strike"),
+    n: () => void start("comment"),
+    x: () => void start("excerpt"),
+    d: () => void start("action"),
+    S: () => void start("strike"),
   });
   const close = () => setOpen(null);
   const own = (kind: string) =>
@@ -135,12 +144,17 @@ export function PassageBar({ meeting, page, all, chosen, player }: Props) {
               () => react.mutate({ kind, on: !own(kind) }),
             ])}
           />
+          {!picked && line && (
+            <button type="button" className="plain" onClick={() => edit(line.number)}>
+              {t.passages.correct}
+            </button>
+          )}
           {(["comment", "action", "excerpt", "strike"] as const).map((what) => (
             <button
               key={what}
               type="button"
               className={`plain ${what === "strike" ? "text-clay" : ""}`}
-              onClick={() => start(what)}
+              onClick={() => void start(what)}
             >
               {t.passages[what]}
             </button>

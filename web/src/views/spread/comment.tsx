@@ -38,8 +38,16 @@ export function CommentLeaf({
       }),
     );
   }, keys.comments(meeting.id));
+  const typed = /(?:^|\s)@([^@\n]{0,40})$/u.exec(text)?.[1]?.toLocaleLowerCase();
+  const meant =
+    typed === undefined
+      ? []
+      : people.filter((name) => name.toLocaleLowerCase().includes(typed)).slice(0, 6);
   const mention = (name: string) => {
-    setText((old) => `${old}${old && !/\s$/u.test(old) ? " " : ""}@${name} `);
+    setText((old) => {
+      const kept = old.replace(/@[^@\n]{0,40}$/u, "");
+      return `${kept}${kept && !/\s$/u.test(kept) ? " " : ""}@${name} `;
+    });
     field.current?.focus();
   };
   return (
@@ -73,8 +81,29 @@ export function CommentLeaf({
             className="field"
             value={text}
             onChange={(event) => setText(event.target.value)}
+            onKeyDown={(event) => {
+              if (event.key === "Tab" && !event.shiftKey && meant[0]) {
+                event.preventDefault();
+                mention(meant[0]);
+              }
+            }}
           />
         </Field>
+        {meant.length > 0 && (
+          <ul aria-label={t.passages.suggest} className="flex flex-wrap gap-2 pt-1">
+            {meant.map((name) => (
+              <li key={name}>
+                <button
+                  type="button"
+                  className="press px-2 py-0.5 text-sm"
+                  onClick={() => mention(name)}
+                >
+                  @{name}
+                </button>
+              </li>
+            ))}
+          </ul>
+        )}
         <div className="mt-2">
           <Field label={t.passages.mention} htmlFor="mention" hint={t.passages.mentionHint}>
             <select

@@ -121,6 +121,7 @@ export function Gather({
                   <button
                     type="button"
                     className="cite"
+                    data-hear
                     aria-label={t.spread.hear(clock(line.start))}
                     onClick={() => {
                       hear(line.lines[0]!, line.start);

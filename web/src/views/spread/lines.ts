@@ -46,3 +46,20 @@ export function markWords(text: string, search: string): { text: string; hit: bo
     .map((piece, index) => ({ text: piece, hit: index % 2 === 1 }))
     .filter((piece) => piece.text);
 }
+
+/** Has a line all the words that are looked for, in whatever order? Those in quotation marks follow one another. */
+export function has(text: string, search: string): boolean {
+  const plain = text.toLocaleLowerCase();
+  const phrases = [...search.matchAll(/["“]([^"”]+)["”]?/gu)].map((match) => match[1]!.trim());
+  const words = search.replace(/["“][^"”]*["”]?/gu, " ").split(/\s+/u);
+  return (
+    phrases.every((phrase) => plain.includes(phrase.toLocaleLowerCase())) &&
+    words
+      .filter((word) => /[\p{L}\p{N}]/u.test(word))
+      .every(
+        (word) =>
+          markWords(text, word).some((piece) => piece.hit) ||
+          plain.includes(word.toLocaleLowerCase()),
+      )
+  );
+}

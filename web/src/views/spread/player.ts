@@ -1,5 +1,13 @@
 import { useEffect, useMemo, useSyncExternalStore } from "react";
 
+const SPEED = "speed";
+export const SPEEDS = [0.5, 0.75, 1, 1.25, 1.5, 2, 2.5, 3];
+
+function keptSpeed(): number {
+  const kept = Number(localStorage.getItem(SPEED));
+  return SPEEDS.includes(kept) ? kept : 1;
+}
+
 /** Plays a recording; what looks at its time subscribes, so that a tick redraws only those. */
 export class Player {
   readonly audio = new Audio();
@@ -14,6 +22,8 @@ export class Player {
     this.audio.src = source;
     // At any speed people keep their voices.
     this.audio.preservesPitch = true;
+    // A new source takes the default rate.
+    this.audio.defaultPlaybackRate = this.audio.playbackRate = keptSpeed();
     const tell = () => this.listeners.forEach((listener) => listener());
     for (const event of [
       "play",
@@ -60,6 +70,12 @@ export class Player {
   toggle() {
     if (this.audio.paused) void this.play();
     else this.audio.pause();
+  }
+
+  /** How fast: kept for the next meeting. */
+  set speed(rate: number) {
+    this.audio.defaultPlaybackRate = this.audio.playbackRate = rate;
+    localStorage.setItem(SPEED, String(rate));
   }
 
   close() {

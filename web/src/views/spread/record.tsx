@@ -32,12 +32,13 @@ interface Props {
   setFollow: (follow: boolean) => void;
   point: (line: number | null) => void;
   choose: (line: number) => void;
+  hear: (line: number) => void;
   struck: Schemas["StruckSpanOut"][];
   editing: number | null;
   edit: (line: number | null) => void;
 }
 
-/** The record: turns of named voices, only those in sight drawn; it follows the sound, and a line pressed is heard. */
+/** The record: turns of named voices, only those in sight drawn; it follows the sound. A line pressed is chosen, pressed twice it is heard. */
 export function RecordPage({
   meeting,
   turns,
@@ -53,6 +54,7 @@ export function RecordPage({
   setFollow,
   point,
   choose,
+  hear,
   struck,
   editing,
   edit,
@@ -158,7 +160,7 @@ export function RecordPage({
                     find={find}
                     point={point}
                     choose={choose}
-                    edit={may(meeting, "change") ? edit : undefined}
+                    hear={hear}
                   />
                 ),
               )}
@@ -295,7 +297,7 @@ interface LineProps {
   find: string;
   point: (line: number | null) => void;
   choose: (line: number) => void;
-  edit: ((line: number) => void) | undefined;
+  hear: (line: number) => void;
 }
 
 const LineText = memo(function LineText({
@@ -310,7 +312,7 @@ const LineText = memo(function LineText({
   find,
   point,
   choose,
-  edit,
+  hear,
 }: LineProps) {
   return (
     <>
@@ -323,14 +325,19 @@ const LineText = memo(function LineText({
         onClick={() => {
           if (!getSelection()?.toString()) choose(number);
         }}
-        onDoubleClick={() => edit?.(number)}
+        onDoubleClick={() => hear(number)}
         onKeyDown={(event) => {
-          if (event.key === "Enter") choose(number);
+          if (event.key === "Enter") hear(number);
         }}
         {...pointing(
           () => point(number),
           () => point(null),
         )}
+        onFocus={(event) => {
+          point(number);
+          // Whoever comes by keyboard acts on the line they are at.
+          if (event.currentTarget.matches(":focus-visible")) choose(number);
+        }}
       >
         {find
           ? markWords(text, find).map((piece, index) =>

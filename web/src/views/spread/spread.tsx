@@ -27,7 +27,7 @@ import { MinutesPage } from "./minutes";
 import { PassageBar } from "./bar";
 import { lensed, through, type Lens } from "./lens";
 import { askWords, wordAt } from "./passage";
-import { silencesOf, usePlayer, usePlaying, type Player } from "./player";
+import { silencesOf, SPEEDS, usePlayer, usePlaying, type Player } from "./player";
 import { keptPlace, usePlace, Video } from "./video";
 import { RecordPage } from "./record";
 import { Screen } from "./screen";
@@ -47,7 +47,6 @@ const NOWHERE: Pointed = { minutes: [], lines: [] };
 const moved = (to: Pointed) => (from: Pointed) =>
   JSON.stringify(from) === JSON.stringify(to) ? from : to;
 const NO_GAPS: Schemas["StruckSpanOut"][] = [];
-const SPEEDS = [0.5, 0.75, 1, 1.25, 1.5, 2, 2.5, 3];
 const wide = matchMedia("(min-width: 56rem)");
 
 function Head({ meeting }: { meeting: Schemas["MeetingOut"] }) {
@@ -201,7 +200,7 @@ function Controls({
           className="field w-auto py-0.5 text-ink"
           value={rate}
           onChange={(event) => {
-            player.audio.playbackRate = Number(event.target.value);
+            player.speed = Number(event.target.value);
           }}
         >
           {SPEEDS.map((speed) => (
@@ -369,7 +368,7 @@ export function Spread() {
     },
     [player, setLine],
   );
-  const choose = useCallback(
+  const hearLine = useCallback(
     (number: number) => {
       const line = lines.all.find((one) => one.number === number);
       if (line) hear(number, line.start);
@@ -488,7 +487,7 @@ export function Spread() {
   };
   const speed = (by: number) => {
     if (player)
-      player.audio.playbackRate =
+      player.speed =
         SPEEDS[
           Math.min(SPEEDS.length - 1, Math.max(0, SPEEDS.indexOf(player.audio.playbackRate) + by))
         ] ?? 1;
@@ -585,7 +584,8 @@ export function Spread() {
         follow={follow}
         setFollow={setFollow}
         point={pointLine}
-        choose={choose}
+        choose={setLine}
+        hear={hearLine}
         editing={editing}
         edit={edit}
       />
@@ -610,12 +610,19 @@ export function Spread() {
     />
   );
   const bar = (
-    <PassageBar meeting={it} page={recordPage} all={lines.all} chosen={chosen} player={player} />
+    <PassageBar
+      meeting={it}
+      page={recordPage}
+      all={lines.all}
+      chosen={chosen}
+      player={player}
+      edit={edit}
+    />
   );
   const screenView = screen && pictures.length > 0 && (
     <Screen meeting={id} pictures={pictures} player={player} go={go} />
   );
-  const videoView = screen && player && it.recording?.picture && !it.capture && (
+  const videoView = screen && player && it.recording?.shown && !it.capture && (
     <Video meeting={id} player={player} struck={struck} away={() => setScreen(false)} />
   );
   const page = "h-full overflow-y-auto overscroll-contain px-5 py-4 outline-none sm:px-7";
@@ -726,7 +733,7 @@ export function Spread() {
       )}
       {player ? (
         <Controls player={player} meeting={it} follow={follow} setFollow={setFollow}>
-          {(pictures.length > 0 || it.recording?.picture) && (
+          {(pictures.length > 0 || it.recording?.shown) && (
             <Tick
               label={pictures.length > 0 ? t.spread.screen : t.passages.video}
               on={screen}

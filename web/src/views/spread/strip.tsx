@@ -20,11 +20,11 @@ interface Props {
   go: (seconds: number) => void;
 }
 
-/** Things along the axis, those that would hide one another put together: each lot at the place of its first. */
 function glyphOf(finding: Schemas["FindingOut"]): Kind {
   return finding.kind === "action" && finding.done ? "done" : finding.kind;
 }
 
+/** Things along the axis, those that would hide one another put together: each lot at the place of its first. */
 export function lots<One extends { kind: string; start: number }>(
   all: readonly One[],
   whole: number,

@@ -11,7 +11,7 @@ import { clock, showDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
 import { Airtime } from "./airtime";
 import { KINDS, type Lens } from "./lens";
-import { markWords, type Line } from "./lines";
+import { has, type Line } from "./lines";
 import { Outward } from "./outward";
 import { may } from "../../api/rights";
 
@@ -128,7 +128,7 @@ export function RecordTools({
           />
           {find && (
             <span role="status" className="text-faded">
-              {t.record.hits(place + 1, hits.length)}
+              {place < 0 ? t.record.found(hits.length) : t.record.hits(place + 1, hits.length)}
             </span>
           )}
           <button
@@ -463,7 +463,6 @@ function Changes({ meeting, close }: { meeting: Schemas["MeetingOut"]; close: ()
 
 /** The lines in which a search finds something. */
 export function hitsOf(all: Line[], find: string): Line[] {
-  return find.trim()
-    ? all.filter((line) => markWords(line.text, find).some((piece) => piece.hit))
-    : [];
+  const wanted = find.trim();
+  return wanted ? all.filter((line) => has(line.text, wanted)) : [];
 }

@@ -75,7 +75,9 @@ function Who({ meeting, voice, close }: Props & { close: () => void }) {
   const sample = longest(record.data?.turns ?? [], voice.id);
   const maybe = proposals.data?.find((one) => one.voice === voice.id);
   const taken = new Set(meeting.voices.filter((one) => one.named).map((one) => one.name));
-  const near = meeting.people.map((person) => person.name).filter((one) => !taken.has(one));
+  const near = meeting.people
+    .map((person) => person.name)
+    .filter((one) => !taken.has(one) && one !== maybe?.name);
   const send = (given: string) => set.mutate(given, { onSuccess: close });
   return (
     <>

@@ -21,27 +21,32 @@ function Action({ action }: { action: Schemas["ActionOut"] }) {
       ),
     keys.today,
   );
-  const late = action.due && isPast(action.due);
+  const late = !action.done && action.due && isPast(action.due);
   return (
     <li className="grid grid-cols-[auto_minmax(0,1fr)_auto] items-baseline gap-x-2 border-b border-rule py-2.5">
       <button
         type="button"
-        aria-label={t.spread.openMark(action.text)}
-        title={t.today.done}
+        aria-pressed={action.done}
+        aria-label={action.done ? t.spread.doneMark(action.text) : t.spread.openMark(action.text)}
+        title={action.done ? t.today.reopen : t.today.done}
         className="plain translate-y-0.5"
         onClick={() =>
-          judge.mutate(true, {
-            onSuccess: () => say(t.spread.doneMark(action.text), () => judge.mutate(false)),
+          judge.mutate(!action.done, {
+            onSuccess: () => {
+              if (!action.done) say(t.spread.doneMark(action.text), () => judge.mutate(false));
+            },
           })
         }
       >
-        <Glyph kind="action" size={18} />
+        <Glyph kind={action.done ? "done" : "action"} size={18} />
       </button>
       <Link
         to={`/meetings/${action.meeting}?line=${action.line}`}
         className="hover:underline underline-offset-4"
       >
-        <span className="block font-serif">{action.text}</span>
+        <span className={`block font-serif ${action.done ? "text-faded line-through" : ""}`}>
+          {action.text}
+        </span>
         <span className="block text-sm text-faded">{action.meeting_title}</span>
       </Link>
       <span className={`text-sm whitespace-nowrap ${late ? "text-clay" : "text-faded"}`}>

@@ -1,4 +1,4 @@
-"""A rehearsal leaves nothing behind."""
+"""A rehearsal leaves nothing behind, and neither does a capture that never began."""
 
 from __future__ import annotations
 
@@ -15,11 +15,12 @@ from server.problems import Refused
 _FORGOTTEN = timedelta(hours=1)
 
 
-def discard_rehearsal(membership: Membership, capture: Capture) -> None:
-    """Delete a rehearsal with all that was captured of it. Raises Refused for anything else."""
-    if capture.meeting.place != Place.REHEARSAL or capture.meeting.created_by_id != membership.user_id:
-        raise Refused(409, "Only a rehearsal of one's own is thrown away. A meeting is struck or taken out of the library.")
-    with acting(membership, None, "end rehearsal"):
+def discard_capture(membership: Membership, capture: Capture) -> None:
+    """Delete a rehearsal of one's own with all that was captured of it, or a meeting of which nothing was. Raises Refused otherwise."""
+    rehearsal = capture.meeting.place == Place.REHEARSAL
+    if capture.meeting.created_by_id != membership.user_id or not rehearsal and capture.stretches.exists():
+        raise Refused(409, "Only what was never on the record is thrown away. A meeting is struck or taken out of the library.")
+    with acting(membership, None, "end rehearsal" if rehearsal else "discard capture"):
         lock(capture.meeting)
         # Whoever writes to a capture locks it first; so does who deletes it.
         Capture.objects.select_for_update().get(pk=capture.pk)

@@ -11,8 +11,8 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from server.pipeline.models import StageRun
 from server.pipeline.queries import OPEN
-from server.pipeline.tasks import fail
 from server.pipeline.work import queue
+from server.stages.tasks import fail
 
 logger = logging.getLogger("server.pipeline")
 

@@ -14,9 +14,9 @@ from django.db import close_old_connections
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import ConnectorException
 
-from server.pipeline.rescue import rescue_stages
 from server.pipeline.work import Queue
 from server.problems import AWAY
+from server.stages.rescue import rescue_stages
 
 logger = logging.getLogger("server.pipeline")
 
