@@ -4,7 +4,6 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import include, path, re_path
-from ninja import NinjaAPI
 
 from server import problems
 from server.accounts.api import router as accounts
@@ -18,6 +17,7 @@ from server.capture.api import router as captures
 from server.capture.api import uploads_router as arrived
 from server.capture.media import sound, sound_away, video
 from server.capture.uploads import upload, uploads
+from server.document import Api
 from server.events import events
 from server.excerpts.api import meeting_router as meeting_excerpts
 from server.excerpts.api import router as excerpts
@@ -42,7 +42,7 @@ from server.record.strike_api import router as strikes
 from server.words.api import record_router as record_words
 from server.words.api import router as words
 
-api = NinjaAPI(
+api = Api(
     title="Aftershower", version="1", docs_url=None, description="Meetings, their records and minutes. Errors are RFC 9457 problem details."
 )
 problems.install(api)

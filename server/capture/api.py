@@ -31,6 +31,7 @@ from server.capture.models import Capture, Consent, Notice, Picture, Stretch, Up
 from server.capture.notices import SPOKEN, qr, read_out, texts_of
 from server.capture.queries import CaptureState, gaps_of, pictures_of, seconds_of, state_of
 from server.capture.uploads import path_of
+from server.document import answers
 from server.meetings.api import AboutMeetingIn, GapOut
 from server.meetings.models import Place
 from server.meetings.seen import seen
@@ -302,7 +303,7 @@ def pictures(request: HttpRequest, meeting_id: UUID):
     return [{"id": number, "start": start} for number, start in pictures_of(found.capture)] if hasattr(found, "capture") else []
 
 
-@meeting_router.get("/{meeting_id}/pictures/{picture_id}.jpg", response={200: bytes})
+@meeting_router.get("/{meeting_id}/pictures/{picture_id}.jpg", response={200: None}, openapi_extra=answers("image/jpeg"))
 def one_picture(request: HttpRequest, meeting_id: UUID, picture_id: int):
     """A picture of the screen. It may be struck, so that it is asked for each time."""
     _, found = seen(request, meeting_id)
@@ -353,7 +354,7 @@ def consent(request: HttpRequest, meeting_id: UUID, payload: ConsentIn):
     return 201, None
 
 
-@meeting_router.get("/{meeting_id}/notice.wav", response={200: bytes})
+@meeting_router.get("/{meeting_id}/notice.wav", response={200: None}, openapi_extra=answers("audio/wav"))
 def spoken(request: HttpRequest, meeting_id: UUID, language: str = "en"):
     """The notice, read out."""
     _, found = seen(request, meeting_id)
@@ -397,7 +398,7 @@ def answer(request: HttpRequest, token: str, payload: ConsentIn):
     return 201, None
 
 
-@notice_router.get("/{token}/qr.svg", response={200: str})
+@notice_router.get("/{token}/qr.svg", response={200: None}, openapi_extra=answers("image/svg+xml"))
 def code(request: HttpRequest, token: str):
     """The address of the page as a QR code."""
     _noticed(token)

@@ -14,6 +14,7 @@ from core.reading.passages import SUBJECTS
 from server.accounts.current import signed_in
 from server.audit.log import log
 from server.bounds import Number, Short
+from server.document import forms
 from server.meetings.seen import seen
 from server.minutes.actions import send_mail
 from server.minutes.export import FORMS, minutes_file
@@ -27,7 +28,7 @@ kinds_router = Router(tags=["minutes"], auth=signed_in)
 """Of all."""
 
 
-@router.get("/{meeting_id}/minutes.{form}", response={200: str})
+@router.get("/{meeting_id}/minutes.{form}", response={200: None}, openapi_extra=forms(FORMS.values()))
 def minutes_export(request: HttpRequest, meeting_id: UUID, form: str, language: str = "en"):
     """The minutes as md, txt, docx or pdf, in English or put into es, ca or gl."""
     membership, found = seen(request, meeting_id)

@@ -17,6 +17,7 @@ from core.voices.naming import propose_names
 from server.accounts.current import membership_of, signed_in
 from server.audit.log import log
 from server.bounds import Name, Seconds
+from server.document import forms
 from server.meetings.seen import seen
 from server.problems import Refused
 from server.record.actions.name_voice import name_voice
@@ -178,7 +179,7 @@ def words_of(request: HttpRequest, meeting_id: UUID, start: Seconds, end: Second
     return JsonResponse(said, safe=False)
 
 
-@router.get("/{meeting_id}/record.{form}", response={200: str})
+@router.get("/{meeting_id}/record.{form}", response={200: None}, openapi_extra=forms(FORMS.values()))
 def record_export(
     request: HttpRequest,
     meeting_id: UUID,

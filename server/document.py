@@ -1,0 +1,57 @@
+"""The API, and the OpenAPI document that tells all it answers."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from ninja import NinjaAPI
+
+_PROBLEM = {
+    "title": "Problem",
+    "description": "What is wrong and what to do (RFC 9457).",
+    "type": "object",
+    "required": ["type", "title", "status", "detail"],
+    "properties": {
+        "type": {"type": "string"},
+        "title": {"type": "string"},
+        "status": {"type": "integer"},
+        "detail": {"type": "string"},
+    },
+    "additionalProperties": True,
+}
+_CONTENT = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
+_ERRORS = {
+    "4XX": {"description": "Refused: what is wrong, and what to do.", "content": _CONTENT},
+    "503": {"description": "The database does not answer just now. Try again.", "content": _CONTENT},
+}
+
+
+class Api(NinjaAPI):
+    """Ninja's, whose document also has the errors: every operation may answer with a problem."""
+
+    def get_openapi_schema(self, **options: Any) -> Any:
+        """The document (OpenAPI 3.1)."""
+        document = super().get_openapi_schema(**options)
+        document["components"]["schemas"]["Problem"] = _PROBLEM
+        for verbs in document["paths"].values():
+            for operation in verbs.values():
+                operation["responses"] = {**operation["responses"], **_ERRORS}
+        return document
+
+
+def answers(*kinds: str) -> dict:
+    """For an operation that answers with a file: `openapi_extra` with its media types."""
+    return {"responses": {200: {"description": "OK", "content": {_plain(kind): _SCHEMA for kind in kinds}}}}
+
+
+def forms(kinds: Iterable[str]) -> dict:
+    """The same for one that answers with one of several."""
+    return answers(*dict.fromkeys(kinds))
+
+
+_SCHEMA = {"schema": {"type": "string", "format": "binary"}}
+
+
+def _plain(kind: str) -> str:
+    return kind.split(";")[0]

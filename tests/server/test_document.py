@@ -1,0 +1,64 @@
+"""The API against its own document, by Schemathesis: whatever the document allows, and much that it does not, is answered as it says."""
+
+import pytest
+import schemathesis
+from django.core.signals import request_finished, request_started
+from django.core.wsgi import get_wsgi_application
+from django.db import close_old_connections
+from django.middleware.csrf import _get_new_csrf_string
+from django.test import Client
+from hypothesis import HealthCheck, Phase, given, settings
+from schemathesis.specs.openapi.checks import content_type_conformance, response_schema_conformance, status_code_conformance
+
+from server.urls import api
+
+CHECKS = (schemathesis.checks.not_a_server_error, status_code_conformance, content_type_conformance, response_schema_conformance)
+
+
+@pytest.fixture
+def document(db):
+    # As Django's own test client does: the connection is the test's, whose transaction is rolled back.
+    for signal in (request_started, request_finished):
+        signal.disconnect(close_old_connections)
+    yield _document()
+    for signal in (request_started, request_finished):
+        signal.connect(close_old_connections)
+
+
+def _document():
+    return schemathesis.openapi.from_wsgi("/api/openapi.json", get_wsgi_application())
+
+
+@pytest.fixture
+def headers(maren, make_meeting) -> dict:
+    """Those of an owner who is signed in, and has a meeting."""
+    make_meeting(maren)
+    client = Client()
+    client.force_login(maren.user, backend="allauth.account.auth_backends.AuthenticationBackend")
+    secret = _get_new_csrf_string()
+    cookies = f"sessionid={client.cookies['sessionid'].value}; csrftoken={secret}"
+    return {"Cookie": cookies, "X-CSRFToken": secret}
+
+
+def operations() -> list[tuple[str, str]]:
+    """Every operation of the document."""
+    return [(verb.upper(), path) for path, verbs in api.get_openapi_schema()["paths"].items() for verb in verbs]
+
+
+@pytest.mark.parametrize(("verb", "path"), operations())
+def test_whatever_is_sent_is_answered_as_the_document_says(verb, path, document, headers):
+    @given(case=document[path][verb].as_strategy())
+    @settings(max_examples=8, database=None, derandomize=True, phases=[Phase.generate], suppress_health_check=list(HealthCheck))
+    def ask(case):
+        case.call_and_validate(headers=headers, checks=CHECKS)
+
+    ask()
+
+
+def test_every_operation_says_how_it_refuses(document):
+    raw = document.raw_schema
+    for path, verbs in raw["paths"].items():
+        for verb, operation in verbs.items():
+            assert "application/problem+json" in operation["responses"]["4XX"]["content"], (verb, path)
+    exported = raw["paths"]["/api/meetings/{meeting_id}/record.{form}"]["get"]["responses"]["200"]["content"]
+    assert {"application/pdf", "text/vtt", "application/json"} <= set(exported)
