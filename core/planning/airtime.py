@@ -53,7 +53,9 @@ def airtime(record: Record, part: Span | None = None) -> Airtime:
     """The figures of a record, or of what is said in a part of it (a turn counts where it begins)."""
     turns = [turn for turn in record.turns if part is None or part.start <= turn.start < part.end]
     if not turns:
-        return Airtime((), part or Span(0.0, 0.0), 0.0, 0.0)
+        # Nobody speaks there, and however long it is said to be, it has no stretch of talk.
+        start = part.start if part else 0.0
+        return Airtime((), Span(start, start), 0.0, 0.0)
     joined = _joined(turns)
     seconds = {
         speaker: sum(turn.end - turn.start for turn in turns if turn.speaker == speaker)

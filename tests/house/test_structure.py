@@ -1,0 +1,70 @@
+"""The frame of the code: directions of imports, migrations, what is generated, one place for what was in twenty."""
+
+import re
+import subprocess
+
+from django.core.management import call_command
+from importlinter.cli import EXIT_STATUS_SUCCESS, lint_imports
+
+from tests.conftest import ROOT
+
+
+def test_imports_keep_their_direction(capsys):
+    """The contracts stand in pyproject.toml."""
+    assert lint_imports(config_filename=str(ROOT / "pyproject.toml"), no_cache=True) == EXIT_STATUS_SUCCESS, capsys.readouterr().out
+
+
+def test_models_and_migrations_agree(db):
+    call_command("makemigrations", check=True, dry_run=True, interactive=False, verbosity=0)
+
+
+def test_the_generated_types_are_those_of_the_api_document(tmp_path):
+    """After a change of the API: `python server/manage.py api_document`, then `npm run types` in web/."""
+    made = tmp_path / "schema.d.ts"
+    subprocess.run(["npx", "openapi-typescript", "openapi.json", "-o", made], cwd=ROOT / "web", check=True, capture_output=True)
+    assert made.read_text() == (ROOT / "web/src/api/schema.d.ts").read_text()
+
+
+def sources(folder: str, suffixes: tuple[str, ...]) -> dict[str, str]:
+    return {
+        str(path.relative_to(ROOT)): path.read_text()
+        for path in (ROOT / folder).rglob("*")
+        if path.suffix in suffixes and "migrations" not in path.parts and path.name != "schema.d.ts"
+    }
+
+
+def test_no_role_is_compared_outside_the_policy():
+    """What a role lets one do is asked of `server.sharing.policy`; the page is told by the server."""
+    allowed = {"server/sharing/policy.py", "server/accounts/models.py", "server/accounts/actions/change_role.py", "server/accounts/actions/invite.py"}
+    python = re.compile(r"\.role\s*(?:==|!=|in\b|not in\b)|Role\.\w+\s*(?:==|!=)|role__?(?:in)?=Role\.(?!OWNER)")
+    guilty = [name for name, text in sources("server", (".py",)).items() if name not in allowed and python.search(text)]
+    page = re.compile(r"\b(?:me|data|member)\.role\s*[!=]==?")
+    guilty += [name for name, text in sources("web/src", (".ts", ".tsx")).items() if page.search(text)]
+    assert guilty == []
+
+
+def test_every_verb_goes_through_the_frame():
+    """Rights, transaction, audit, events and work queued are `server.acting`'s; an action that does one of them by hand says why here."""
+    by_hand = {
+        # A second of sound and a still of the screen come many a minute, under the right of the stretch they belong to.
+        "server/capture/actions/keep_chunk.py",
+        "server/capture/actions/keep_picture.py",
+        # Opening a transaction around the frame, for rows that must be there before it.
+        "server/accounts/actions/accept.py",
+        "server/accounts/actions/found.py",
+        "server/capture/actions/begin_capture.py",
+        "server/capture/actions/take_upload.py",
+        # What happens once it is through.
+        "server/excerpts/actions/cut_excerpt.py",
+        "server/capture/actions/strike_back.py",
+    }
+    actions = {name: text for name, text in sources("server", (".py",)).items() if "/actions/" in name and not name.endswith("__init__.py")}
+    guilty = [
+        name
+        for name, text in actions.items()
+        if name not in by_hand and re.search(r"transaction\.|import log\b|pg_notify|send_mail|not_allowed\(REFUSALS", text)
+    ]
+    assert guilty == []
+    helpers = {"server/meetings/actions/people.py"}
+    framed = [name for name, text in actions.items() if "acting(" in text or "changing(" in text]
+    assert set(actions) - set(framed) - by_hand - helpers == set()
