@@ -1,12 +1,13 @@
 """How words stand beside each other: with a space, or, in the scripts that have none, without. There a letter counts as a word.
 
 The scripts are those for which Whisper takes letters apart as well: Han, Kana, Thai, Lao, Burmese; and Khmer. `web/src/parts/spacing.ts` does
-the same.
+the same, by a table of characters that is made here: `python -m core.record.spacing > web/src/parts/spacing.table.ts`.
 """
 
 from __future__ import annotations
 
 import re
+import sys
 import unicodedata
 from collections.abc import Iterable
 
@@ -17,19 +18,28 @@ _BLOCKS = (
 )  # fmt: skip
 
 
-def _class(kinds: str) -> str:
-    """The characters of the blocks of some general categories (Unicode), as the ranges of a character class."""
-    codes = [code for first, last in _BLOCKS for code in range(first, last + 1) if unicodedata.category(chr(code))[0] in kinds]
-    ranges: list[list[int]] = []
+def _ranges(codes: Iterable[int]) -> list[tuple[int, int]]:
+    """Numbers in order as first and last of each run."""
+    ranges: list[tuple[int, int]] = []
     for code in codes:
         if ranges and code == ranges[-1][1] + 1:
-            ranges[-1][1] = code
+            ranges[-1] = (ranges[-1][0], code)
         else:
-            ranges.append([code, code])
+            ranges.append((code, code))
+    return ranges
+
+
+def _of_blocks(kinds: str) -> list[tuple[int, int]]:
+    """The characters of the blocks of some general categories (Unicode)."""
+    return _ranges(code for first, last in _BLOCKS for code in range(first, last + 1) if unicodedata.category(chr(code))[0] in kinds)
+
+
+def _class(ranges: Iterable[tuple[int, int]]) -> str:
     return "".join(f"{chr(first)}-{chr(last)}" for first, last in ranges)
 
 
-_LETTER, _MARK = f"[{_class('LN')}]", f"[{_class('M')}]"
+_LETTERS, _MARKS = _of_blocks("LN"), _of_blocks("M")
+_LETTER, _MARK = f"[{_class(_LETTERS)}]", f"[{_class(_MARKS)}]"
 _SIGNS = rf"(?:(?!{_MARK})[^\w\s])*"
 UNSPACED = f"{_LETTER}{_MARK}*"
 """Pattern of what counts as a word in these scripts."""
@@ -55,3 +65,24 @@ def written(words: Iterable[str]) -> str:
         text += word if not text or unspaced and not _ALONE.fullmatch(before) else f" {word}"
         before = word
     return text
+
+
+def table() -> str:
+    """The characters by which words are told apart, as character classes for JavaScript: whose own ideas of letters and spaces differ."""
+    codes = [code for code in range(sys.maxunicode + 1) if not 0xD800 <= code <= 0xDFFF]
+    classes = {
+        "LETTER": _LETTERS,
+        "MARK": _MARKS,
+        "WORDLY": _ranges(code for code in codes if re.match(r"\w", chr(code))),
+        "SPACE": _ranges(code for code in codes if re.match(r"\s", chr(code))),
+    }
+    lines = [f'export const {name} =\n  "{_escaped(ranges)}";' for name, ranges in classes.items()]
+    return "\n".join(["/** Made by `python -m core.record.spacing`: see there. */", *lines, ""])
+
+
+def _escaped(ranges: Iterable[tuple[int, int]]) -> str:
+    return "".join(f"\\\\u{{{first:x}}}" if first == last else f"\\\\u{{{first:x}}}-\\\\u{{{last:x}}}" for first, last in ranges)
+
+
+if __name__ == "__main__":
+    sys.stdout.write(table())

@@ -116,7 +116,7 @@ def test_the_meeting_is_asked(demo_house, enter):
     expect(page.locator("[data-line].bg-glow").first).to_be_in_viewport()
     answer.get_by_role("button", name=re.compile("^Hear it at")).first.click()
     expect(page).to_have_url(re.compile(r"line=\d+"))
-    page.get_by_role("button", name="Ask something else").click()
+    expect(page.get_by_role("button", name="Ask something else")).to_have_count(0)  # the next stands by itself
     for question, said in (
         ("Which bishop opened the cathedral?", "The record does not say."),
         ("How often did Tobias mention putty?", "once"),

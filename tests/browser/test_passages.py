@@ -25,7 +25,7 @@ def open_frost(house, enter, who: str = MAREN) -> Page:
 
 def test_the_record_is_listened_along_by_keys(demo_house, enter):
     page = open_frost(demo_house, enter)
-    line(page, 3).click()
+    line(page, 3).dblclick()
     expect(page.get_by_role("button", name="Pause")).to_be_visible()
     said = page.locator("[data-line] .bg-brass\\/45")
     expect(said).to_have_count(1)
@@ -106,10 +106,8 @@ def choose(page: Page, number: int) -> None:
 
 
 def stop_at(page: Page, number: int) -> None:
-    """Choose a line, and do not go on listening."""
+    """Choose a line, which plays nothing."""
     line(page, number).click()
-    expect(page.get_by_role("button", name="Pause")).to_be_visible()
-    page.locator("body").press("Space")
     expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
     expect(page.get_by_role("toolbar", name=BAR)).to_be_visible()
 

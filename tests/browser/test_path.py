@@ -40,7 +40,7 @@ def test_the_whole_way(house, enter, talk):
 
     # The spread: the record plays, follows, and seeks.
     line = maren.locator("[data-line]", has_text=re.compile("boilers", re.I)).first
-    line.click()
+    line.dblclick()
     expect(maren.get_by_role("button", name="Pause")).to_be_visible()
     expect(line).to_have_attribute("aria-current", "true")
     maren.wait_for_timeout(1500)
@@ -52,7 +52,7 @@ def test_the_whole_way(house, enter, talk):
     assert time_of(maren) == 0
 
     # A sentence of the minutes cites its line: press it, and hear it.
-    gist = maren.get_by_role("region", name="Gist")
+    gist = maren.get_by_role("region", name="In short")
     gist.get_by_role("button", name=re.compile("^Hear it at")).first.click()
     expect(maren.get_by_role("button", name="Pause")).to_be_visible()
     expect(maren).to_have_url(re.compile(r"line=\d+"))

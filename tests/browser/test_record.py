@@ -33,10 +33,17 @@ def line(page: Page, number: int):
     return page.locator(f"[data-line='{number}']")
 
 
+def correct(page: Page, number: int) -> None:
+    """A line that is pressed is chosen, and corrected by key."""
+    line(page, number).click()
+    expect(line(page, number)).to_have_attribute("aria-current", "true")
+    page.keyboard.press("e")
+
+
 def test_a_line_is_corrected_in_place_and_taken_back(demo_house, enter, talk_of_palms):
     page = enter(demo_house, MAREN, to=talk_of_palms)
     before = line(page, 2).inner_text()
-    line(page, 2).dblclick()
+    correct(page, 2)
     editor = page.get_by_role("textbox", name="Line 2")
     expect(editor).to_be_focused()
     assert serious(page) == []
@@ -59,7 +66,7 @@ def test_two_who_correct_the_same_line_see_each_other(demo_house, enter, talk_of
     expect(line(page, 3)).to_have_attribute("aria-current", "true")
     page.keyboard.press("e")
     page.get_by_role("textbox", name="Line 3").fill("Maren's words.")
-    line(other, 3).dblclick()
+    correct(other, 3)
     other.get_by_role("textbox", name="Line 3").fill("Idris's words.")
     other.keyboard.press("Enter")
     expect(line(other, 3)).to_have_text("Idris's words.")
@@ -72,7 +79,7 @@ def test_two_who_correct_the_same_line_see_each_other(demo_house, enter, talk_of
 
 def test_what_could_not_be_sent_is_kept_on_the_device_and_sent_again(demo_house, enter, talk_of_palms):
     page = enter(demo_house, MAREN, to=talk_of_palms)
-    line(page, 1).dblclick()
+    correct(page, 1)
     editor = page.get_by_role("textbox", name="Line 1")
     editor.fill("Kept through the gap.")
     page.context.set_offline(True)
@@ -80,7 +87,7 @@ def test_what_could_not_be_sent_is_kept_on_the_device_and_sent_again(demo_house,
     expect(page.get_by_text(re.compile("kept on this device"))).to_be_visible()
     page.context.set_offline(False)
     expect(line(page, 1)).to_have_text("Kept through the gap.")
-    line(page, 2).dblclick()
+    correct(page, 2)
     page.get_by_role("textbox", name="Line 2").fill("Typed, and then the page was gone.")
     page.reload()
     expect(page.get_by_role("textbox", name="Line 2")).to_have_value("Typed, and then the page was gone.")
@@ -141,6 +148,6 @@ def test_what_is_looked_for_is_counted_walked_and_replaced(demo_house, enter, ta
 
 def test_a_guest_corrects_nothing(demo_house, enter):
     page = enter(demo_house, "gwen@castellow.example", to=f"/meetings/{meeting_id(demo_house, 'Glazing: laminated')}")
-    line(page, 1).dblclick()
+    correct(page, 1)
     expect(page.get_by_role("textbox", name="Line 1")).to_have_count(0)
     expect(page.get_by_role("button", name=re.compile("^Turn of"))).to_have_count(0)

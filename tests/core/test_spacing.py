@@ -1,5 +1,8 @@
 """Words with spaces between them and without."""
 
+import subprocess
+from pathlib import Path
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -8,7 +11,7 @@ from core.record.assemble import assemble
 from core.record.edit import cut_line, realign
 from core.record.model import Line, Word, timed_words
 from core.record.review import unsure_spans
-from core.record.spacing import words_in, written
+from core.record.spacing import table, words_in, written
 from core.record.strike import Quotes, between_words, cut
 
 # The same as in web/src/parts/spacing.test.ts.
@@ -67,3 +70,28 @@ def test_a_term_of_several_words_counts_as_each_of_them():
     assert left.text == "Beatriz has the accession" and [word.heard for word in left.words] == [""] * 4
     whole = cut([line], between_words([line], (0, 0), (0, 0))).lines[0]
     assert whole.words[-1] == term
+
+
+COUNT = """
+const ts = require("typescript"), fs = require("fs");
+const made = (name) => ts.transpileModule(fs.readFileSync(`src/parts/${name}.ts`, "utf8"), { compilerOptions: { module: "commonjs" } }).outputText;
+const load = (name) => { const it = { exports: {} }; new Function("exports", "require", made(name))(it.exports, () => load("spacing.table")); return it.exports; };
+const { wordsIn } = load("spacing");
+const counts = [];
+for (let code = 1; code <= 0x10ffff; code++) if (code < 0xd800 || code > 0xdfff) {
+  const sign = String.fromCodePoint(code);
+  counts.push(`${wordsIn(`a ${sign} b`).length}${wordsIn(`a${sign}b`).length}${wordsIn(`天${sign}地`).length}`);
+}
+process.stdout.write(counts.join(""));
+"""
+
+
+def test_the_page_counts_words_as_the_server_does_with_every_character():
+    """A strike is by the number of a word: where they counted differently, another word would go than the one chosen."""
+    web = Path(__file__).resolve().parents[2] / "web"
+    there = subprocess.run(["node", "-e", COUNT], cwd=web, capture_output=True, text=True, check=True).stdout
+    signs = [chr(code) for code in range(1, 0x110000) if not 0xD800 <= code <= 0xDFFF]
+    here = "".join(f"{len(words_in(f'a {s} b'))}{len(words_in(f'a{s}b'))}{len(words_in(f'天{s}地'))}" for s in signs)
+    differ = [hex(ord(sign)) for at, sign in enumerate(signs) if here[3 * at : 3 * at + 3] != there[3 * at : 3 * at + 3]]
+    assert differ == []
+    assert (web / "src/parts/spacing.table.ts").read_text() == table()

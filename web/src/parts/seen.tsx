@@ -95,6 +95,7 @@ export function Readers({ meeting, members, readers, change }: ReadersProps) {
             <label className="flex cursor-pointer items-center gap-2 py-1">
               <input
                 type="checkbox"
+                className="size-4 accent-slate"
                 checked={readers.includes(one.id)}
                 onChange={() => toggle(one.id)}
               />

@@ -1,12 +1,14 @@
+import { LETTER, MARK, SPACE, WORDLY } from "./spacing.table";
+
 /** How words stand beside each other: with a space, or, in the scripts that have none, without. There a letter counts as a word. The
- * server counts them in the same way, in `core/record/spacing.py`. */
-const LETTER =
-  "(?:(?=[\\p{L}\\p{N}])[\\p{Script=Han}\\p{Script=Hiragana}\\p{Script=Katakana}\\u30fc\\uff70\\p{Script=Thai}\\p{Script=Lao}\\p{Script=Myanmar}\\p{Script=Khmer}])";
-const SIGNS = "[^\\p{L}\\p{N}\\p{M}_\\s]*";
-const WORD = new RegExp(`${SIGNS}${LETTER}\\p{M}*${SIGNS}|(?:(?!${LETTER})\\S)+`, "gu");
-const BEGINS = new RegExp(`^${LETTER}`, "u");
+ *  server counts them in the same way, in `core/record/spacing.py`, from which the table of characters comes. */
+const SIGNS = `[^${WORDLY}${SPACE}${MARK}]*`;
+const UNSPACED = `[${LETTER}][${MARK}]*`;
+const WORD = new RegExp(`${SIGNS}${UNSPACED}${SIGNS}|[^${LETTER}${SPACE}]+`, "gu");
+const BEGINS = new RegExp(`^[${LETTER}]`, "u");
 const ALONE = new RegExp(`^${SIGNS}$`, "u");
-const ENDS = new RegExp(`${LETTER}\\p{M}*${SIGNS}$`, "u");
+const ENDS = new RegExp(`${UNSPACED}${SIGNS}$`, "u");
+const ALNUM = new RegExp(`^(?!_)[${WORDLY}]`, "u");
 
 /** Where the words of a text stand, each with its signs: from, and up to, which character. */
 export const placesOf = (text: string): [number, number][] =>
@@ -19,7 +21,7 @@ export const wordsIn = (text: string): string[] => text.match(WORD) ?? [];
 export function written(words: readonly string[]): string {
   return words.reduce((text, word, index) => {
     const before = words[index - 1] ?? "";
-    const unspaced = BEGINS.test(word) || (ENDS.test(before) && /^[\p{L}\p{N}]/u.test(word));
+    const unspaced = BEGINS.test(word) || (ENDS.test(before) && ALNUM.test(word));
     return !text || (unspaced && !ALONE.test(before)) ? text + word : `${text} ${word}`;
   }, "");
 }

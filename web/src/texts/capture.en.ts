@@ -132,7 +132,7 @@ export const live = {
   gap: (time: string) => `off the record for ${time}`,
   gapNow: "off the record",
   sleepGap: (time: string) => `the device slept for ${time}`,
-  lately: "What did I miss?",
+  lately: "Since I looked away",
   latelyMinutes: (n: number) => (n ? `The last ${n} minutes` : "From the beginning"),
   latelyNone: "Nothing worth summing up was said in that time.",
   meanwhile: "Meanwhile",

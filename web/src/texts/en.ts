@@ -256,7 +256,7 @@ export const en = {
     title: "Account",
     me: "Me",
     keep: "Keep",
-    scheme: "Light",
+    scheme: "Day or night",
     schemes: { auto: "As the device", day: "Day", night: "Night" } as Record<string, string>,
     members: "Members",
     invite: "Invite",

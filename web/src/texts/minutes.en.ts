@@ -85,7 +85,7 @@ export const minutes = {
   moveTo: "Move to",
   movedTo: (section: string) => `Moved to ${section}.`,
   instead: "Instead of",
-  topics: "Keeps coming up",
+  topics: "Index of what keeps coming up",
   times: (text: string, n: number) => `${text}, ${n} times`,
   none: "Nothing of this was said.",
   keys: "Up and down to walk, Space to hear, y to state it, n to leave it out.",
@@ -145,6 +145,6 @@ export const templates = {
   kept: "Kept. Minutes follow it when they are drawn anew.",
   of: (title: string) => `Copy of ${title}`,
   section: (n: number) => `Section ${n}`,
-  gist: "Gist",
+  gist: "In short",
   chapters: "Chapters",
 };

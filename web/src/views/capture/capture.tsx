@@ -166,7 +166,7 @@ export function Capture() {
           begin();
         }}
       >
-        <div className="grid items-end gap-5 sm:grid-cols-[minmax(0,1fr)_auto]">
+        <div className="grid gap-5">
           <div className="flex flex-col gap-2">
             <Field label={t.capture.microphone} htmlFor="microphone">
               <select
@@ -193,13 +193,6 @@ export function Capture() {
               <span className="text-sm text-faded">{silent ? "" : t.capture.speak}</span>
             </div>
           </div>
-          <button
-            type="submit"
-            disabled={make.isPending || begun !== null || running.elsewhere}
-            className="press press-main justify-center px-8 py-3 text-lg"
-          >
-            {t.capture.begin}
-          </button>
         </div>
         {(silent ?? refused) && (
           <p role="alert" className="border-l-4 border-clay pl-3">
@@ -310,6 +303,15 @@ export function Capture() {
             </fieldset>
           </>
         )}
+        <div>
+          <button
+            type="submit"
+            disabled={make.isPending || begun !== null || running.elsewhere}
+            className="press press-main justify-center px-8 py-3 text-lg"
+          >
+            {t.capture.begin}
+          </button>
+        </div>
         <p className="text-sm text-faded">
           {t.capture.limits(rules.data?.minutes_used ?? 0, rules.data?.monthly_minutes ?? null)}
         </p>

@@ -42,36 +42,10 @@ interface Props {
 /** The minutes: each drawn line with the time it rests on, each line by hand with its writer's initials. */
 export function MinutesPage({ meeting, minutes, lit, point, hear, go, now }: Props) {
   const agenda = useAgenda(meeting.id);
-  const [, setParams] = useSearchParams();
   const proposed = useRef<HTMLUListElement>(null);
   return (
     <div>
       <Layout meeting={meeting} minutes={minutes} hear={hear} />
-      {minutes.topics.length > 0 && (
-        <p className="mb-5 flex flex-wrap items-baseline gap-x-3 text-sm">
-          <span className="text-faded">{t.minutes.topics}:</span>
-          {minutes.topics.map((topic) => (
-            <button
-              key={topic.text}
-              type="button"
-              className="cite font-serif"
-              aria-label={t.minutes.times(topic.text, topic.count)}
-              onClick={() =>
-                setParams(
-                  (old) => {
-                    old.set("find", topic.text);
-                    return old;
-                  },
-                  { replace: true },
-                )
-              }
-            >
-              {topic.text}
-              <span className="ml-1 font-sans text-xs">{topic.count}</span>
-            </button>
-          ))}
-        </p>
-      )}
       {minutes.sections.map(({ key, heading }) => {
         const lines = minutes.lines.filter((line) => line.section === key && !line.removed);
         return (
@@ -146,6 +120,7 @@ export function MinutesPage({ meeting, minutes, lit, point, hear, go, now }: Pro
         {!!agenda.data?.length && <Agenda meeting={meeting} seconds={0} running={false} />}
         <Notes meeting={meeting} now={now} hear={go} />
       </div>
+      <Index topics={minutes.topics} />
     </div>
   );
 }
@@ -163,6 +138,42 @@ function useMinutesChange<In>(
   change: (input: In) => Promise<unknown>,
 ) {
   return useChange(change, keys.minutes(meeting.id), keys.today);
+}
+
+/** What keeps coming up, as an index at the end of a book: each word with how often, and a press looks for it in the record. */
+function Index({ topics }: { topics: Schemas["TopicOut"][] }) {
+  const [, setParams] = useSearchParams();
+  if (!topics.length) return null;
+  const look = (text: string) =>
+    setParams(
+      (old) => {
+        old.set("find", text);
+        return old;
+      },
+      { replace: true },
+    );
+  return (
+    <section aria-labelledby="index" className="mt-8">
+      <h2 id="index" className="mb-2 border-b border-rule pb-1 text-base">
+        {t.minutes.topics}
+      </h2>
+      <ul className="columns-2 gap-x-8 text-sm">
+        {topics.map((topic) => (
+          <li key={topic.text}>
+            <button
+              type="button"
+              className="plain flex w-full items-baseline justify-between gap-3 px-0 font-serif"
+              aria-label={t.minutes.times(topic.text, topic.count)}
+              onClick={() => look(topic.text)}
+            >
+              {topic.text}
+              <span className="font-sans text-xs text-faded">{topic.count}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
 }
 
 interface WrittenProps {

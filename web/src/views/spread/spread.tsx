@@ -37,6 +37,7 @@ import { hitsOf, RecordTools } from "./tools";
 import { drafted } from "./draft";
 import { may } from "../../api/rights";
 
+const MANY = 6; // voices from which the strip would take the page from the record
 const NONE: ReadonlySet<number> = new Set();
 interface Pointed {
   minutes: readonly number[];
@@ -245,6 +246,8 @@ export function Spread() {
   const minutes = useMinutes(id);
   const pictures = usePictures(id, !!meeting.data?.capture).data ?? [];
   const [screen, setScreen] = useState(true);
+  const [reading, setReading] = useState(false);
+  const [over, setOver] = useState(false);
   const player = usePlayer(meeting.data?.recording?.playable ? `/api/meetings/${id}/sound` : null);
   const chosen = params.has("line") ? Number(params.get("line")) : null;
   const find = params.get("find") ?? "";
@@ -630,8 +633,15 @@ export function Spread() {
     <div className="flex h-[calc(100dvh-3.4rem)] flex-col">
       <div className="mx-auto w-full max-w-[84rem] px-4 pt-4 pb-2 sm:px-6">
         <Head meeting={it} />
-        <div className="mt-3">
+        <div
+          className="mt-3"
+          onPointerEnter={() => setOver(true)}
+          onPointerLeave={() => setOver(false)}
+          onFocus={() => setOver(true)}
+          onBlur={() => setOver(false)}
+        >
           <RainStrip
+            folded={twoPages && !over && (reading || it.strip.length > MANY)}
             meeting={it}
             minutes={minutes.data}
             hits={hits}
@@ -660,7 +670,12 @@ export function Spread() {
             aria-label={leaf === "ask" ? t.ask.title : t.spread.minutes}
             className="sheet min-h-0 shadow-sm"
           >
-            <div ref={minutesPage} tabIndex={-1} className={page}>
+            <div
+              ref={minutesPage}
+              tabIndex={-1}
+              className={page}
+              onScroll={(event) => setReading(event.currentTarget.scrollTop > 24)}
+            >
               <div className="mb-4 flex items-baseline gap-5">
                 {(["minutes", "ask"] as const).map((one) => (
                   <h2 key={one} className="text-lg italic">
@@ -682,7 +697,12 @@ export function Spread() {
           <section aria-label={t.spread.record} className="sheet flex min-h-0 flex-col shadow-sm">
             {screenView}
             {videoView}
-            <div ref={setRecordPage} tabIndex={-1} className={page}>
+            <div
+              ref={setRecordPage}
+              tabIndex={-1}
+              className={page}
+              onScroll={(event) => setReading(event.currentTarget.scrollTop > 24)}
+            >
               <h2 className="mb-3 text-lg italic">{t.spread.record}</h2>
               {tools}
               {recordView}
@@ -708,12 +728,21 @@ export function Spread() {
             ))}
           </Tabs.List>
           <Tabs.Content value="minutes" className="sheet min-h-0 grow">
-            <div ref={minutesPage} tabIndex={-1} className={page}>
+            <div
+              ref={minutesPage}
+              tabIndex={-1}
+              className={page}
+              onScroll={(event) => setReading(event.currentTarget.scrollTop > 24)}
+            >
               {minutesView}
             </div>
           </Tabs.Content>
           <Tabs.Content value="ask" className="sheet min-h-0 grow">
-            <div tabIndex={-1} className={page}>
+            <div
+              tabIndex={-1}
+              className={page}
+              onScroll={(event) => setReading(event.currentTarget.scrollTop > 24)}
+            >
               {askView}
             </div>
           </Tabs.Content>
@@ -723,7 +752,12 @@ export function Spread() {
           >
             {screenView}
             {videoView}
-            <div ref={setRecordPage} tabIndex={-1} className={page}>
+            <div
+              ref={setRecordPage}
+              tabIndex={-1}
+              className={page}
+              onScroll={(event) => setReading(event.currentTarget.scrollTop > 24)}
+            >
               {tools}
               {recordView}
             </div>

@@ -18,6 +18,8 @@ interface Props {
   struck: Schemas["StruckSpanOut"][];
   player: Player | null;
   go: (seconds: number) => void;
+  /** A third as high and without its words, while one reads. */
+  folded: boolean;
 }
 
 function glyphOf(finding: Schemas["FindingOut"]): Kind {
@@ -51,7 +53,9 @@ export const RainStrip = memo(function RainStrip({
   struck,
   player,
   go,
+  folded,
 }: Props) {
+  const lane = folded ? LANE / 3 : LANE;
   const whole = Math.max(meeting.duration, 1);
   const voices = new Map(meeting.voices.map((voice) => [voice.id, voice]));
   const most = Math.max(120, ...meeting.strip.flatMap((lane) => lane.bars));
@@ -83,7 +87,9 @@ export const RainStrip = memo(function RainStrip({
       className="grid grid-cols-[1fr] gap-x-3 sm:grid-cols-[8.5rem_1fr]"
     >
       <span className="max-sm:hidden" />
-      <div className="relative flex h-6 text-xs text-faded italic font-serif max-sm:hidden">
+      <div
+        className={`relative flex text-xs text-faded italic font-serif max-sm:hidden ${folded ? "invisible h-1" : "h-6"}`}
+      >
         {chapters.map((chapter, index) => (
           <button
             key={chapter.start}
@@ -100,14 +106,14 @@ export const RainStrip = memo(function RainStrip({
           </button>
         ))}
       </div>
-      <ul className="max-sm:hidden">
-        {meeting.strip.map((lane) => (
+      <ul className={`max-sm:hidden ${folded ? "invisible" : ""}`}>
+        {meeting.strip.map(({ voice }) => (
           <li
-            key={lane.voice}
+            key={voice}
             className="truncate text-right text-xs"
-            style={{ height: LANE, lineHeight: `${LANE}px` }}
+            style={{ height: lane, lineHeight: `${lane}px` }}
           >
-            <VoiceName meeting={meeting} voice={voices.get(lane.voice)!} />
+            <VoiceName meeting={meeting} voice={voices.get(voice)!} />
           </li>
         ))}
       </ul>
@@ -116,7 +122,7 @@ export const RainStrip = memo(function RainStrip({
           viewBox={`0 0 ${(meeting.strip[0]?.bars.length ?? 1) * 4} ${Math.max(1, meeting.strip.length) * LANE}`}
           preserveAspectRatio="none"
           className="block w-full text-slate"
-          style={{ height: Math.max(1, meeting.strip.length) * LANE }}
+          style={{ height: Math.max(1, meeting.strip.length) * lane }}
           aria-hidden
         >
           {meeting.strip.map(({ voice, bars }, row) => (
