@@ -19,17 +19,25 @@ def run_tests(pattern: str | None) -> int:
         web = subprocess.run(["npm", "test", "--silent"], cwd=ROOT / "web").returncode
         if web:
             return web
-        lint = subprocess.run([VENV_PYTHON, "-m", "ruff", "check", "--quiet", "."], cwd=ROOT).returncode
-        if lint:
-            raise Problem("ruff found fault with the code; see above")
+        for checker in (["ruff", "check", "--quiet", "."], ["mypy", "--no-error-summary"]):
+            if subprocess.run([VENV_PYTHON, "-m", *checker], cwd=ROOT, env=environment(DJANGO_SETTINGS_MODULE="server.settings")).returncode:
+                raise Problem(f"{checker[0]} found fault with the code; see above")
     cluster = Cluster("test-postgres", durable=False)
     started = cluster.start()
     settings = environment(**cluster.environment, DJANGO_SETTINGS_MODULE="server.settings", AFTERSHOWER_MEDIA=str(VAR / "test-media"))
     try:
         gather_static(settings)
-        chosen = [] if pattern is None else [pattern] if (ROOT / pattern).exists() else ["-k", pattern]
-        return subprocess.run([VENV_PYTHON, "-m", "pytest", *chosen], cwd=ROOT, env=settings).returncode
+        if pattern is not None:
+            return _pytest([pattern] if (ROOT / pattern).exists() else ["-k", pattern], settings)
+        # Side by side where each test has a database of its own; by itself whatever listens to a clock or runs the whole program.
+        beside = _pytest(["tests/core", "tests/server", "--numprocesses", "2", "--dist", "loadfile"], settings)
+        alone = _pytest(["tests/house", "tests/browser"], settings)
+        return beside or alone
     finally:
         if started:
             cluster.stop()
         shutil.rmtree(VAR / "test-media", ignore_errors=True)
+
+
+def _pytest(arguments: list[str], settings: dict[str, str]) -> int:
+    return subprocess.run([VENV_PYTHON, "-m", "pytest", *arguments], cwd=ROOT, env=settings).returncode

@@ -76,8 +76,10 @@ def acting(
         yield act
         if act.idle:
             return
-        workspace = membership.workspace if membership else meeting.workspace
-        log(workspace, membership and membership.user, verb, meeting, **act.detail)
+        if membership is not None:
+            log(membership.workspace, membership.user, verb, meeting, **act.detail)
+        elif meeting is not None:
+            log(meeting.workspace, None, verb, meeting, **act.detail)
         if meeting is None:
             return
         for change in act.changes:

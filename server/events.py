@@ -13,13 +13,14 @@ import logging
 from collections import defaultdict, deque
 from collections.abc import AsyncIterator
 from contextlib import suppress
+from uuid import UUID
 
 import psycopg
 from asgiref.sync import sync_to_async
 from django.contrib.auth.signals import user_logged_out
 from django.db import close_old_connections, connection
 from django.dispatch import receiver
-from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http import HttpRequest, HttpResponseBase, StreamingHttpResponse
 
 from server.accounts.current import membership_of
 from server.notify import CHANNEL, notify_left
@@ -41,7 +42,7 @@ class _Hub:
     for the meeting a little before they began to listen.
     """
 
-    def __init__(self):
+    def __init__(self) -> None:
         self._streams: dict[str, set[asyncio.Queue]] = defaultdict(set)
         self._sessions: dict[str, set[asyncio.Queue]] = defaultdict(set)
         self._listening: asyncio.Task | None = None
@@ -103,12 +104,12 @@ def _session(request: HttpRequest) -> str:
 
 
 @receiver(user_logged_out)
-def _close_streams(sender, request: HttpRequest, **_) -> None:
+def _close_streams(sender: object, request: HttpRequest, **_: object) -> None:
     notify_left(_session(request))
 
 
 @sync_to_async
-def _may_see(request: HttpRequest, meeting_id) -> bool:
+def _may_see(request: HttpRequest, meeting_id: UUID | str) -> bool:
     """By the rule as it stands now; a session that has ended sees nothing any more."""
     try:
         known = request.session.exists(request.session.session_key or "")
@@ -119,7 +120,7 @@ def _may_see(request: HttpRequest, meeting_id) -> bool:
         close_old_connections()
 
 
-async def events(request: HttpRequest, meeting_id) -> HttpResponse:
+async def events(request: HttpRequest, meeting_id: UUID) -> HttpResponseBase:
     """The stream of what is new in a meeting (WHATWG HTML, server-sent events). It ends when its session does, or when the meeting is
     no longer shared with whoever listens."""
     if not await sync_to_async(lambda: request.user.is_authenticated)():

@@ -155,7 +155,7 @@ def purge(struck: Struck, rests: Rests) -> None:
     for one in (*rests.drawn, *(rests.own if struck.take_own else ())):
         one.row.delete()
     for found in rests.quoting:
-        rows = type(found.row).objects.filter(pk=found.row.pk)
+        rows = type(found.row)._default_manager.filter(pk=found.row.pk)
         if found.texts.whole:
             rows.delete()
         else:

@@ -8,7 +8,7 @@ from typing import IO, TypeVar
 
 from asgiref.sync import sync_to_async
 from django.db.models.fields.files import FieldFile
-from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http import HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
 
 from server.accounts.current import membership_of
 from server.accounts.models import Membership
@@ -31,7 +31,7 @@ def asked_for(request: HttpRequest, find: Callable[[Membership, object], Found],
         return problem(refused.status, refused.detail)
 
 
-async def ranged(request: HttpRequest, found: FieldFile | HttpResponse, kind: str) -> HttpResponse:
+async def ranged(request: HttpRequest, found: FieldFile | HttpResponse, kind: str) -> HttpResponseBase:
     """A file, whole or a range of it; a refusal is handed on."""
     if isinstance(found, HttpResponse):
         return found
@@ -50,7 +50,7 @@ async def ranged(request: HttpRequest, found: FieldFile | HttpResponse, kind: st
         headers["Content-Range"] = f"bytes {start}-{end}/{size}"
     if request.method == "HEAD":
         return HttpResponse(status=status, headers=headers, content_type=kind)
-    source = await sync_to_async(found.storage.open)(found.name, "rb")
+    source = await sync_to_async(found.storage.open)(str(found.name), "rb")
     return StreamingHttpResponse(pieces(source, start, end), status=status, headers=headers, content_type=kind)
 
 

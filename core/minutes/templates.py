@@ -47,7 +47,7 @@ class Template:
         return next((section for section in self.sections if section.key == key), None)
 
 
-GIST = Section("gist", "Gist", ("gist",), most=5)
+GIST = Section("gist", "In short", ("gist",), most=5)
 DECISIONS = Section("decisions", "Decisions", ("decision",))
 ACTIONS = Section("actions", "Actions", ("action",))
 QUESTIONS = Section("questions", "Open questions", ("question",))

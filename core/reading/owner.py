@@ -45,7 +45,7 @@ DOES = re.compile(
 
 
 _TELLS = re.compile(
-    rf"(?:^|[.?!,] )(?:(?:and|so|then|but|right|okay|true enough|no),? )*(?:{DOES.pattern[len(chr(92) + 'b') :]}) (?:it|them|him|her|me|us|the|that|those|these|this|a|an|my|your)\\b|"
+    rf"(?:^|[.?!,] )(?:(?:and|so|then|but|right|okay|true enough|no),? )*(?:{DOES.pattern[len(chr(92) + 'b') :]}) (?:it|them|him|her|me|us|the|that|those|these|this|a|an|my|your)\b|"
     r"\b(?:want|need)s? (?:somebody|someone|it|that|them|the \w+|every \w+) (?:to|done|on paper|in writing)\b|\bi(?:'d| would) (?:like|want) (?:it|that|the \w+|to see)\b|\bhave (?:it|that|them) \w+ed\b|\bfalls to\b"
 )
 """Says that something is to be done, to whoever answers."""

@@ -9,6 +9,7 @@ from uuid import UUID
 
 from django.core.cache import cache
 from django.http import HttpRequest, HttpResponse
+from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from pydantic import Field
 
@@ -375,6 +376,7 @@ def _noticed(token: str) -> Capture:
 @notice_router.get("/{token}", response=PageOut)
 def page(request: HttpRequest, token: str):
     """What people in the room see: the notice, and whether the meeting is on the record now. Nothing of what is said."""
+    get_token(request)  # with which the page may answer
     found = _noticed(token)
     return {
         "workspace": found.meeting.workspace.name,

@@ -43,7 +43,7 @@ def post(
     _check_allowance(kind, by)
     words = worded(kind, link, **facts)
     letter = Letter.objects.create(
-        workspace=workspace or (meeting and meeting.workspace),
+        workspace=workspace or (meeting.workspace if meeting else None),
         meeting=meeting,
         by=by,
         kind=kind,

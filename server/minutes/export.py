@@ -18,13 +18,8 @@ from server.minutes.queries import standing, template_of
 from server.record.keep import load_record
 from server.words.queries import word_list
 
-FORMS = {
-    "md": "text/markdown; charset=utf-8",
-    "txt": "text/plain; charset=utf-8",
-    "docx": "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
-    "pdf": "application/pdf",
-}
-"""Form → its media type."""
+FORMS = ("md", "txt", "docx", "pdf")
+"""The forms in which minutes are taken away."""
 
 
 def minutes_file(meeting: Meeting, form: str, language: str = "en") -> bytes:

@@ -8,6 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import Field
 
+from core.formats.writers import MEDIA_TYPES
 from core.minutes.memo import heading_of, memo
 from core.reading.base import all_said
 from core.reading.passages import SUBJECTS
@@ -28,7 +29,7 @@ kinds_router = Router(tags=["minutes"], auth=signed_in)
 """Of all."""
 
 
-@router.get("/{meeting_id}/minutes.{form}", response={200: None}, openapi_extra=forms(FORMS.values()))
+@router.get("/{meeting_id}/minutes.{form}", response={200: None}, openapi_extra=forms(MEDIA_TYPES[form] for form in FORMS))
 def minutes_export(request: HttpRequest, meeting_id: UUID, form: str, language: str = "en"):
     """The minutes as md, txt, docx or pdf, in English or put into es, ca or gl."""
     membership, found = seen(request, meeting_id)
@@ -36,7 +37,7 @@ def minutes_export(request: HttpRequest, meeting_id: UUID, form: str, language: 
         raise Refused(404, f"Minutes come as {', '.join(FORMS)}.")
     data = minutes_file(found, form, language)
     log(membership.workspace, membership.user, "download minutes", found, form=form, language=language)
-    return HttpResponse(data, content_type=FORMS[form], headers={"Content-Disposition": f'attachment; filename="minutes.{form}"'})
+    return HttpResponse(data, content_type=MEDIA_TYPES[form], headers={"Content-Disposition": f'attachment; filename="minutes.{form}"'})
 
 
 class DraftIn(Schema):

@@ -19,12 +19,13 @@ from django.db.models.fields.files import FieldFile
 @contextmanager
 def local(file: FieldFile) -> Iterator[Path]:
     """A path with the file's contents: the file itself where the storage is a folder, else a copy for as long as needed."""
+    name = str(file.name)
     try:
         yield Path(file.path)
     except NotImplementedError:
         with (
             tempfile.NamedTemporaryFile(
-                dir=settings.FILE_UPLOAD_TEMP_DIR, prefix=_prefix(file.name), suffix=Path(file.name).suffix
+                dir=settings.FILE_UPLOAD_TEMP_DIR, prefix=_prefix(name), suffix=Path(name).suffix
             ) as copy,
             file.open("rb") as source,
         ):

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
 
-from django.db.models import Avg, ExpressionWrapper, F, FloatField, Q, TextChoices
+from django.db.models import Avg, ExpressionWrapper, F, FloatField, Q, QuerySet, TextChoices
 from django.db.models.functions import Extract
 from django.utils import timezone
 
@@ -88,7 +88,7 @@ def work_on(meeting: Meeting, rates: dict[str, float] | None = None) -> Work:
     return Work(WorkState.WORKING, current, words, min(99, round(100 * (1 - left / sum(expected.values())))), max(1, round(left)), "")
 
 
-def being_worked_on(meetings) -> list[tuple[Meeting, Work]]:
+def being_worked_on(meetings: QuerySet[Meeting]) -> list[tuple[Meeting, Work]]:
     """Of a query of meetings, those whose work is not finished, each with how it stands."""
     unfinished = (
         meetings.filter(Q(stage_runs__state__in=[*OPEN, StageRun.State.FAILED]) | Q(capture__isnull=False, stage_runs=None))

@@ -9,6 +9,7 @@ from uuid import UUID
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja import Router, Schema
 
+from core.formats.writers import MEDIA_TYPES, WRITERS
 from core.planning.airtime import DEFINITIONS, airtime
 from core.record.model import Word, timed_words
 from core.record.review import unsure_spans
@@ -24,7 +25,7 @@ from server.record.actions.name_voice import name_voice
 from server.record.actions.remember_voice import forget_voice, remember_voice
 from server.record.keep import load_record
 from server.record.models import KnownVoice, Line, Voice
-from server.record.out import FORMS, record_file
+from server.record.out import record_file
 from server.record.steps import of_row
 from server.sharing.policy import Can, may
 from server.sharing.visibility import listed_meetings
@@ -179,7 +180,7 @@ def words_of(request: HttpRequest, meeting_id: UUID, start: Seconds, end: Second
     return JsonResponse(said, safe=False)
 
 
-@router.get("/{meeting_id}/record.{form}", response={200: None}, openapi_extra=forms(FORMS.values()))
+@router.get("/{meeting_id}/record.{form}", response={200: None}, openapi_extra=forms(MEDIA_TYPES[form] for form in WRITERS))
 def record_export(
     request: HttpRequest,
     meeting_id: UUID,
@@ -195,8 +196,8 @@ def record_export(
 ):
     """The record, or what is said between two seconds of it, as txt, md, docx, pdf, vtt, srt, rttm, csv or json."""
     membership, found = seen(request, meeting_id)
-    if form not in FORMS:
-        raise Refused(404, f"The record comes as {', '.join(FORMS)}.")
+    if form not in WRITERS:
+        raise Refused(404, f"The record comes as {', '.join(WRITERS)}.")
     data = record_file(
         found,
         form,
@@ -209,7 +210,7 @@ def record_export(
         part=_part(start, end),
     )
     log(membership.workspace, membership.user, "download record", found, form=form)
-    return HttpResponse(data, content_type=FORMS[form], headers={"Content-Disposition": f'attachment; filename="record.{form}"'})
+    return HttpResponse(data, content_type=MEDIA_TYPES[form], headers={"Content-Disposition": f'attachment; filename="record.{form}"'})
 
 
 def _part(start: float | None, end: float | None) -> Span | None:

@@ -156,6 +156,7 @@ def test_minutes_are_taken_away_gathered_and_sent(demo_house, enter):
     assert serious(page) == []
     page.get_by_role("button", name="Send it").click()
     expect(page.get_by_text(re.compile("^On its way to"))).to_be_visible()
+    demo_house.deliver()
     sent = [one for one in messages(demo_house.mail) if one["subject"] == "Glass: what we said"]
     assert sent and all("maren@larkmoor.example" not in str(one["to"]) for one in sent)
 

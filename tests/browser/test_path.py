@@ -118,7 +118,7 @@ def test_a_colleague_who_may_not_see_it_finds_nothing_anywhere(house, enter):
         ("broken.vtt", b"WEBVTT\n\n00:00:01.000 --> 00:0x:00.000\nHello\n", "line 3"),
     ],
 )
-def test_what_cannot_be_used_is_said_and_can_be_tried_again(house, enter, tmp_path, name, content, said):
+def test_what_cannot_be_used_is_said_and_becomes_no_meeting(house, enter, tmp_path, name, content, said):
     page = enter(house, "maren@larkmoor.example", to="/give")
     path = tmp_path / name
     path.write_bytes(content)
@@ -126,7 +126,10 @@ def test_what_cannot_be_used_is_said_and_can_be_tried_again(house, enter, tmp_pa
     expect(page.get_by_text("It has arrived.")).to_be_visible()
     page.get_by_role("button", name="Take it in").click()
     expect(page.get_by_role("alert").filter(has_text=said)).to_be_visible(timeout=30_000)
-    expect(page.get_by_role("button", name="Try again")).to_be_visible()
+    expect(page.get_by_role("form", name=name)).to_be_visible()  # what was said of it is still there
+    page.get_by_role("link", name="Library").click()
+    expect(page.get_by_role("heading", name="Library")).to_be_visible()
+    expect(page.get_by_text(path.stem.title())).to_have_count(0)
 
 
 def test_the_same_file_twice_is_said_and_the_first_one_offered(house, enter, tmp_path):

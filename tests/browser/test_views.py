@@ -179,6 +179,7 @@ def test_an_invitation_opens_a_way_in(demo_house, enter, chromium):
     page.get_by_label("E-mail").fill("signe@larkmoor.example")
     page.get_by_role("button", name="Invite").click()
     expect(page.get_by_text("A mail is on its way to signe@larkmoor.example.").first).to_be_visible()
+    demo_house.deliver()
     mail = next(text for path in demo_house.mail.glob("*.eml") if "signe@" in (text := path.read_text()))
     link = re.search(r"/invited/[\w-]+", mail.replace("=\n", "")).group()
     signe = chromium.new_context().new_page()

@@ -51,10 +51,12 @@ export function Give() {
   };
   const go = useNavigate();
   // Whoever gives one file wants to see what becomes of it; whoever gives several goes on with the next.
-  const took = (one: Taken) =>
-    uploads.all.length > 0 || taken.length > 0
-      ? setTaken((before) => [one, ...before])
-      : void go(`/meetings/${one.id}`);
+  const kept = useRef(0);
+  const took = (one: Taken) => {
+    kept.current += 1;
+    if (uploads.all.length > 0 || kept.current > 1) setTaken((before) => [one, ...before]);
+    else void go(`/meetings/${one.id}`);
+  };
   const groups = together && files.length > 1 ? [files] : files.map((file) => [file]);
   return (
     <div className="mx-auto w-full max-w-3xl px-4 py-8 sm:px-6">

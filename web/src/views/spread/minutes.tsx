@@ -127,7 +127,13 @@ export function MinutesPage({ meeting, minutes, lit, point, hear, go, now }: Pro
 
 function Cite({ start, act }: { start: number; act: () => void }) {
   return (
-    <button type="button" className="cite" aria-label={t.spread.hear(clock(start))} onClick={act}>
+    <button
+      type="button"
+      data-hear
+      className="cite"
+      aria-label={t.spread.hear(clock(start))}
+      onClick={act}
+    >
       {clock(start)}
     </button>
   );

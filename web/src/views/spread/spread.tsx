@@ -246,7 +246,6 @@ export function Spread() {
   const minutes = useMinutes(id);
   const pictures = usePictures(id, !!meeting.data?.capture).data ?? [];
   const [screen, setScreen] = useState(true);
-  const [reading, setReading] = useState(false);
   const [over, setOver] = useState(false);
   const player = usePlayer(meeting.data?.recording?.playable ? `/api/meetings/${id}/sound` : null);
   const chosen = params.has("line") ? Number(params.get("line")) : null;
@@ -641,7 +640,7 @@ export function Spread() {
           onBlur={() => setOver(false)}
         >
           <RainStrip
-            folded={twoPages && !over && (reading || it.strip.length > MANY)}
+            folded={twoPages && !over && it.strip.length > MANY}
             meeting={it}
             minutes={minutes.data}
             hits={hits}
@@ -670,12 +669,7 @@ export function Spread() {
             aria-label={leaf === "ask" ? t.ask.title : t.spread.minutes}
             className="sheet min-h-0 shadow-sm"
           >
-            <div
-              ref={minutesPage}
-              tabIndex={-1}
-              className={page}
-              onScroll={(event) => setReading(event.currentTarget.scrollTop > 24)}
-            >
+            <div ref={minutesPage} tabIndex={-1} className={page}>
               <div className="mb-4 flex items-baseline gap-5">
                 {(["minutes", "ask"] as const).map((one) => (
                   <h2 key={one} className="text-lg italic">
@@ -697,12 +691,7 @@ export function Spread() {
           <section aria-label={t.spread.record} className="sheet flex min-h-0 flex-col shadow-sm">
             {screenView}
             {videoView}
-            <div
-              ref={setRecordPage}
-              tabIndex={-1}
-              className={page}
-              onScroll={(event) => setReading(event.currentTarget.scrollTop > 24)}
-            >
+            <div ref={setRecordPage} tabIndex={-1} className={page}>
               <h2 className="mb-3 text-lg italic">{t.spread.record}</h2>
               {tools}
               {recordView}
@@ -728,21 +717,12 @@ export function Spread() {
             ))}
           </Tabs.List>
           <Tabs.Content value="minutes" className="sheet min-h-0 grow">
-            <div
-              ref={minutesPage}
-              tabIndex={-1}
-              className={page}
-              onScroll={(event) => setReading(event.currentTarget.scrollTop > 24)}
-            >
+            <div ref={minutesPage} tabIndex={-1} className={page}>
               {minutesView}
             </div>
           </Tabs.Content>
           <Tabs.Content value="ask" className="sheet min-h-0 grow">
-            <div
-              tabIndex={-1}
-              className={page}
-              onScroll={(event) => setReading(event.currentTarget.scrollTop > 24)}
-            >
+            <div tabIndex={-1} className={page}>
               {askView}
             </div>
           </Tabs.Content>
@@ -752,12 +732,7 @@ export function Spread() {
           >
             {screenView}
             {videoView}
-            <div
-              ref={setRecordPage}
-              tabIndex={-1}
-              className={page}
-              onScroll={(event) => setReading(event.currentTarget.scrollTop > 24)}
-            >
+            <div ref={setRecordPage} tabIndex={-1} className={page}>
               {tools}
               {recordView}
             </div>

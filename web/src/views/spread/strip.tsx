@@ -18,7 +18,7 @@ interface Props {
   struck: Schemas["StruckSpanOut"][];
   player: Player | null;
   go: (seconds: number) => void;
-  /** A third as high and without its words, while one reads. */
+  /** A third as high and without its words: many voices would take the page from the record. */
   folded: boolean;
 }
 

@@ -1,0 +1,68 @@
+"""The forms in which a record is taken away, one entry each: to add one, write how, and name it here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from core.formats import json_record, subrip, webvtt_record
+from core.formats.minute_book import to_docx, to_pdf
+from core.formats.outward import Shown, to_csv, to_document, to_markdown, to_rttm, to_srt, to_text, to_webvtt
+from core.record.model import Record
+
+MEDIA_TYPES = {
+    "txt": "text/plain; charset=utf-8",
+    "md": "text/markdown; charset=utf-8",
+    "docx": "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
+    "pdf": "application/pdf",
+    "vtt": "text/vtt; charset=utf-8",
+    "srt": "application/x-subrip; charset=utf-8",
+    "rttm": "text/plain; charset=utf-8",
+    "csv": "text/csv; charset=utf-8",
+    "json": "application/json; charset=utf-8",
+}
+"""Form → its media type, of whatever is taken away."""
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What is wanted of a record as a file. about: when and who, a line each. captions: WebVTT and SRT as captions that can be read,
+    instead of a passage a line, which can be read in again as the same record. fonts: the folder of those for paper."""
+
+    title: str
+    about: tuple[str, ...]
+    shown: Shown
+    captions: bool
+    fonts: Path
+
+
+@dataclass(frozen=True)
+class Writer:
+    """How a record becomes a file of one form. words: whether it needs each line's words."""
+
+    write: Callable[[Record, Asked], str | bytes]
+    words: bool = False
+
+    def file(self, record: Record, asked: Asked) -> bytes:
+        """The file."""
+        made = self.write(record, asked)
+        return made.encode() if isinstance(made, str) else made
+
+
+def _captions(record: Record, asked: Asked, as_captions: Callable, as_passages: Callable) -> str:
+    return as_captions(record, asked.shown) if asked.captions else as_passages(record)
+
+
+WRITERS = {
+    "txt": Writer(lambda record, asked: to_text(record, asked.title, asked.shown)),
+    "md": Writer(lambda record, asked: to_markdown(record, asked.title, asked.shown)),
+    "docx": Writer(lambda record, asked: to_docx(to_document(record, asked.title, list(asked.about), asked.shown))),
+    "pdf": Writer(lambda record, asked: to_pdf(to_document(record, asked.title, list(asked.about), asked.shown), asked.fonts)),
+    "vtt": Writer(lambda record, asked: _captions(record, asked, to_webvtt, webvtt_record.dump), words=True),
+    "srt": Writer(lambda record, asked: _captions(record, asked, to_srt, subrip.dump), words=True),
+    "rttm": Writer(lambda record, asked: to_rttm(record, asked.shown)),
+    "csv": Writer(lambda record, asked: to_csv(record, asked.shown)),
+    "json": Writer(lambda record, asked: json_record.dump(record), words=True),
+}
+"""Form → its writer."""
