@@ -35,7 +35,10 @@ async def ranged(request: HttpRequest, found: FieldFile | HttpResponse, kind: st
     """A file, whole or a range of it; a refusal is handed on."""
     if isinstance(found, HttpResponse):
         return found
-    size = await sync_to_async(lambda: found.size)()
+    try:
+        size = await sync_to_async(lambda: found.size)()
+    except FileNotFoundError:
+        return problem(404, "The file of this is not where it was kept. Tell whoever runs this server.")
     start, end, status = 0, size - 1, 200
     if match := _RANGE.match(request.headers.get("Range", "")):
         first, last = match.groups()

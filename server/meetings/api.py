@@ -57,6 +57,7 @@ class PersonOut(Schema):
     name: str
     email: str
     organisation: str
+    has_account: bool = False
 
 
 class RecordingOut(Schema):
@@ -217,7 +218,7 @@ def meeting(request: HttpRequest, meeting_id: UUID):
 def _person(membership: Membership, person: Person) -> dict:
     """Somebody who was there; how they are reached is for members."""
     known = may(membership, Can.KNOW_TEAM)
-    return {"id": person.pk, "name": person.name, "organisation": person.organisation, "email": person.email if known else ""}
+    return {"id": person.pk, "name": person.name, "organisation": person.organisation, "email": person.email if known else "", "has_account": known and person.user_id is not None}
 
 
 def _seers(membership: Membership, maker: int | None, visibility: str, readers: Iterable[int]) -> list[dict]:

@@ -93,6 +93,7 @@ def test_an_at_sign_offers_those_who_see_the_meeting(demo_house, enter):
 
 def test_a_question_typed_while_another_is_answered_stays(demo_house, enter):
     page = open_frost(demo_house, enter)
+    line(page, 3).wait_for()
     page.keyboard.press("a")
     ask = page.get_by_label("Ask this meeting")
     ask.fill("Who was on call?")
@@ -113,7 +114,7 @@ def test_what_is_said_of_files_is_kept_while_one_is_elsewhere_and_all_are_kept_a
     page.get_by_role("link", name="Today").click()
     page.get_by_role("link", name="Give files").click()
     expect(forms[0].get_by_label("What was it?")).to_have_value("Kept while away")
-    page.get_by_role("button", name="Keep all 2").click()
+    page.get_by_role("button", name="Take all 2 in").click()
     expect(page.get_by_role("status").get_by_role("link")).to_have_count(2)
 
 

@@ -86,6 +86,8 @@ PEOPLE = ["Ada Quist", "Tomas Vale", "Idris Quaye"]
         ([("Voice A", "tomas can you ring them"), ("Voice B", "yep")], "Tomas Vale"),
         ([("Ada Quist", "ill put it in on monday")], "Ada Quist"),
         ([("Ada Quist", "So I get a credit note."), ("Tomas Vale", "Friday.")], "Tomas Vale"),
+        # Told to nobody by name, and taken on by the third who speaks.
+        ([("Ada Quist", "Put the sacks in the shed."), ("Tomas Vale", "Which ones?"), ("Idris Quaye", "Will do.")], "Idris Quaye"),
     ],
 )
 def test_the_owner_is_who_takes_it_on(talk, owner):

@@ -2689,6 +2689,11 @@ export interface components {
             email: string;
             /** Organisation */
             organisation: string;
+            /**
+             * Has Account
+             * @default false
+             */
+            has_account: boolean;
         };
         /**
          * Place

@@ -95,7 +95,7 @@ export const en = {
     all: "All meetings",
   },
   give: {
-    keepAll: (n: number) => `Keep all ${n}`,
+    keepAll: (n: number) => `Take all ${n} in`,
     keepAllHint: "Each as a meeting of its own, as it is described above.",
     title: "Give files",
     drop: "Drop recordings or transcripts here",
@@ -248,6 +248,7 @@ export const en = {
     people: "Those who were there",
     peopleHint:
       "Where mail to them goes, and whom they are from. An address lets nobody in: who sees this meeting is set above.",
+    account: "The address they sign in with; nobody else changes it.",
     emailOf: (name: string) => `E-mail of ${name}`,
     organisation: "Organisation",
     organisationOf: (name: string) => `Organisation of ${name}`,

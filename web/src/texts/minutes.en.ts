@@ -85,6 +85,7 @@ export const minutes = {
   moveTo: "Move to",
   movedTo: (section: string) => `Moved to ${section}.`,
   instead: "Instead of",
+  tools: (line: string) => `Do something with “${line}”`,
   topics: "Index of what keeps coming up",
   times: (text: string, n: number) => `${text}, ${n} times`,
   none: "Nothing of this was said.",

@@ -11,13 +11,13 @@ import { LevelGauge } from "../../parts/level";
 import { useSay } from "../../parts/sayings";
 import { Trouble, Wait } from "../../parts/states";
 import { clock } from "../../parts/time";
+import { TWO_PAGES, useMedia } from "../../parts/media";
 import { t } from "../../texts";
 import { refusal } from "../capture/capture";
 import { NoticePanel } from "../capture/tell";
 import { Meanwhile } from "./meanwhile";
 import { may } from "../../api/rights";
 
-const wide = matchMedia("(min-width: 56rem)");
 const STRIKE = 120; // seconds
 
 /** A meeting while it is captured: what is heard on the right, what people write meanwhile on the left. */
@@ -26,12 +26,7 @@ export function Live({ meeting }: { meeting: Schemas["MeetingOut"] }) {
   const mine = useCapture();
   const here = mine.capture?.meeting === meeting.id && mine.phase !== "idle";
   const [side, setSide] = useState("live");
-  const [twoPages, setTwoPages] = useState(wide.matches);
-  useEffect(() => {
-    const turn = () => setTwoPages(wide.matches);
-    wide.addEventListener("change", turn);
-    return () => wide.removeEventListener("change", turn);
-  }, []);
+  const twoPages = useMedia(TWO_PAGES);
   if (live.isPending) return <Wait />;
   if (live.error) return <Trouble error={live.error} again={() => void live.refetch()} />;
   const state = here

@@ -213,7 +213,8 @@ function PersonRow({
         type="email"
         aria-label={t.settings.emailOf(person.name)}
         placeholder={t.door.email}
-        disabled={!may(meeting, "change")}
+        disabled={!may(meeting, "change") || person.has_account}
+        title={person.has_account ? t.settings.account : undefined}
         className="field"
         value={email}
         onChange={(event) => setEmail(event.target.value)}

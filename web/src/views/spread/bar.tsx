@@ -116,10 +116,10 @@ export function PassageBar({ meeting, page, all, chosen, player, edit }: Props) 
         <div
           role="toolbar"
           aria-label={t.passages.bar}
-          className="flex flex-wrap items-center gap-x-3 gap-y-1 border-t border-rule bg-wash px-5 py-1.5 text-sm sm:px-7"
+          className="flex flex-wrap items-center gap-x-1 gap-y-1 border-t border-rule bg-wash px-5 py-1.5 text-sm sm:px-7"
         >
           <p
-            className="min-w-0 grow basis-32 truncate font-serif text-faded italic"
+            className="min-w-0 grow basis-20 truncate font-serif text-faded italic"
             title={passage.text}
           >
             <span className="not-italic">

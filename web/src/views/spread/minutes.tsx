@@ -11,6 +11,7 @@ import { useSearchParams } from "react-router";
 import { client, Problem, the, type Schemas } from "../../api/client";
 import { keys, useAgenda, useChange } from "../../api/hooks";
 import { Glyph, type Kind } from "../../parts/glyph";
+import { NARROW, useMedia } from "../../parts/media";
 import { pointing } from "../../parts/pointing";
 import { useSay } from "../../parts/sayings";
 import { Empty } from "../../parts/states";
@@ -144,6 +145,108 @@ function useMinutesChange<In>(
   change: (input: In) => Promise<unknown>,
 ) {
   return useChange(change, keys.minutes(meeting.id), keys.today);
+}
+
+interface ToolsProps {
+  line: MinutesLine;
+  sections: Schemas["SectionOut"][];
+  confirm: () => void;
+  correct: () => void;
+  move: (section: string, heading: string) => void;
+  remove: () => void;
+}
+const item = "cursor-pointer px-3 py-1.5 outline-none data-highlighted:bg-wash";
+
+/** What can be done with a line: words in the margin where something hovers, one press where a finger points. */
+function LineTools(props: ToolsProps) {
+  return useMedia(NARROW) ? <ToolsMenu {...props} /> : <ToolsRow {...props} />;
+}
+
+const confirmWord = (line: MinutesLine) =>
+  line.confirmed ? t.minutes.unconfirm : t.minutes.confirm;
+
+function ToolsMenu({ line, sections, confirm, correct, move, remove }: ToolsProps) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <button
+          type="button"
+          className="plain px-3 text-sm"
+          aria-label={t.minutes.tools(line.text)}
+        >
+          ⋯
+        </button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" className="sheet z-40 min-w-52 py-1 shadow-lg">
+          {!line.hand && (
+            <DropdownMenu.Item className={item} onSelect={confirm}>
+              {confirmWord(line)}
+            </DropdownMenu.Item>
+          )}
+          <DropdownMenu.Item className={item} onSelect={correct}>
+            {t.spread.correct}
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={remove}>
+            {t.spread.remove}
+          </DropdownMenu.Item>
+          <Sections line={line} sections={sections} move={move} />
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+function Sections({ line, sections, move }: Pick<ToolsProps, "line" | "sections" | "move">) {
+  return (
+    <>
+      <DropdownMenu.Label className="px-3 py-1 text-xs text-faded">
+        {t.minutes.moveTo}
+      </DropdownMenu.Label>
+      {sections
+        .filter((one) => one.key !== line.section)
+        .map((one) => (
+          <DropdownMenu.Item
+            key={one.key}
+            className={item}
+            onSelect={() => move(one.key, one.heading)}
+          >
+            {one.heading}
+          </DropdownMenu.Item>
+        ))}
+    </>
+  );
+}
+
+function ToolsRow({ line, sections, confirm, correct, move, remove }: ToolsProps) {
+  const word = "plain text-xs";
+  return (
+    <span className="absolute right-12 -bottom-2 z-10 rounded-card border border-rule bg-paper px-1 whitespace-nowrap opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 has-data-[state=open]:opacity-100">
+      {!line.hand && (
+        <button type="button" className={word} aria-pressed={!!line.confirmed} onClick={confirm}>
+          {confirmWord(line)}
+        </button>
+      )}
+      <button type="button" className={word} onClick={correct}>
+        {t.spread.correct}
+      </button>
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger asChild>
+          <button type="button" className={word}>
+            {t.minutes.move}
+          </button>
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content align="end" className="sheet z-40 min-w-44 py-1 text-sm shadow-lg">
+            <Sections line={line} sections={sections} move={move} />
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+      <button type="button" className={word} onClick={remove}>
+        {t.spread.remove}
+      </button>
+    </span>
+  );
 }
 
 /** What keeps coming up, as an index at the end of a book: each word with how often, and a press looks for it in the record. */
@@ -322,60 +425,18 @@ function Written({ meeting, line, place, sections, lit, point, hear }: WrittenPr
           </span>
         )}
         {may(meeting, "change") && (
-          <span className="absolute right-12 -bottom-2 z-10 rounded-card border border-rule bg-paper px-1 whitespace-nowrap opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 has-data-[state=open]:opacity-100 max-md:static max-md:border-0 max-md:bg-transparent max-md:whitespace-normal max-md:opacity-100">
-            {!line.hand && (
-              <button
-                type="button"
-                className="plain text-xs"
-                aria-pressed={!!line.confirmed}
-                onClick={() => change.mutate({ confirmed: !line.confirmed })}
-              >
-                {line.confirmed ? t.minutes.unconfirm : t.minutes.confirm}
-              </button>
-            )}
-            <button type="button" className="plain text-xs" onClick={correct}>
-              {t.spread.correct}
-            </button>
-            <DropdownMenu.Root>
-              <DropdownMenu.Trigger asChild>
-                <button type="button" className="plain text-xs">
-                  {t.minutes.move}
-                </button>
-              </DropdownMenu.Trigger>
-              <DropdownMenu.Portal>
-                <DropdownMenu.Content
-                  align="end"
-                  className="sheet z-40 min-w-44 py-1 text-sm shadow-lg"
-                >
-                  <DropdownMenu.Label className="px-3 py-1 text-xs text-faded">
-                    {t.minutes.moveTo}
-                  </DropdownMenu.Label>
-                  {sections
-                    .filter((one) => one.key !== line.section)
-                    .map((one) => (
-                      <DropdownMenu.Item
-                        key={one.key}
-                        onSelect={() => move(one.key, one.heading)}
-                        className="cursor-pointer px-3 py-1 outline-none data-highlighted:bg-wash"
-                      >
-                        {one.heading}
-                      </DropdownMenu.Item>
-                    ))}
-                </DropdownMenu.Content>
-              </DropdownMenu.Portal>
-            </DropdownMenu.Root>
-            <button
-              type="button"
-              className="plain text-xs"
-              onClick={() =>
-                remove.mutate(undefined, {
-                  onSuccess: () => say(t.spread.removed, () => restore.mutate(undefined)),
-                })
-              }
-            >
-              {t.spread.remove}
-            </button>
-          </span>
+          <LineTools
+            line={line}
+            sections={sections}
+            confirm={() => change.mutate({ confirmed: !line.confirmed })}
+            correct={correct}
+            move={move}
+            remove={() =>
+              remove.mutate(undefined, {
+                onSuccess: () => say(t.spread.removed, () => restore.mutate(undefined)),
+              })
+            }
+          />
         )}
       </span>
       <span>

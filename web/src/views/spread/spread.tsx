@@ -18,6 +18,7 @@ import { useKeys } from "../../parts/keys";
 import { WorkProgress } from "../../parts/progress";
 import { Empty, Trouble, Wait } from "../../parts/states";
 import { clock, showLength, showLongDay, showTime } from "../../parts/time";
+import { TWO_PAGES, useMedia } from "../../parts/media";
 import { t } from "../../texts";
 import { gather, lineAt } from "./lines";
 import { refusal } from "../capture/capture";
@@ -48,7 +49,6 @@ const NOWHERE: Pointed = { minutes: [], lines: [] };
 const moved = (to: Pointed) => (from: Pointed) =>
   JSON.stringify(from) === JSON.stringify(to) ? from : to;
 const NO_GAPS: Schemas["StruckSpanOut"][] = [];
-const wide = matchMedia("(min-width: 56rem)");
 
 function Head({ meeting }: { meeting: Schemas["MeetingOut"] }) {
   return (
@@ -271,18 +271,13 @@ export function Spread() {
     },
     [setParams],
   );
-  const [twoPages, setTwoPages] = useState(wide.matches);
+  const twoPages = useMedia(TWO_PAGES);
   // State and not a ref: the record draws its lines once it knows the page that scrolls.
   const [recordPage, setRecordPage] = useState<HTMLDivElement | null>(null);
   const minutesPage = useRef<HTMLDivElement>(null);
   const pages = useRef<HTMLDivElement>(null);
   const cache = useQueryClient();
 
-  useEffect(() => {
-    const turn = () => setTwoPages(wide.matches);
-    wide.addEventListener("change", turn);
-    return () => wide.removeEventListener("change", turn);
-  }, []);
   // When work on the meeting ends, what was drawn from it is new.
   const state = meeting.data?.work.state;
   const before = useRef(state);
