@@ -1,8 +1,8 @@
-"""`./aftershower bench [NAME…]`: reading, hearing, long, live, uploads, views, editing; all by default."""
+"""`./aftershower bench [NAME…]`: reading, hearing, long, live, uploads, views, editing, load; all by default."""
 
 import sys
 
-from bench import editing, hearing, live, long, reading, uploads, views
+from bench import editing, hearing, live, load, long, reading, uploads, views
 
 BENCHES = {
     "reading": reading.run,
@@ -12,6 +12,7 @@ BENCHES = {
     "uploads": uploads.run,
     "views": views.run,
     "editing": editing.run,
+    "load": load.run,
 }
 
 

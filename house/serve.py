@@ -60,7 +60,7 @@ def manage(*arguments: str) -> list[str]:
 
 
 def web_command(port: int) -> list[str]:
-    """The web server on loopback."""
+    """The web server on loopback: a process a processor, so that twenty people do not wait for one (`./aftershower bench load`)."""
     return python(
         "-m",
         "uvicorn",
@@ -72,6 +72,8 @@ def web_command(port: int) -> list[str]:
         "--no-access-log",
         "--timeout-graceful-shutdown",
         "3",
+        "--workers",
+        str(max(1, min(4, os.cpu_count() or 1))),
         "--lifespan",
         "off",
     )
