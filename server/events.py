@@ -74,15 +74,17 @@ class _Hub:
                     # What was told while nobody listened is not known, so everything counts as new.
                     self._hand_out(None, ["everything"])
                     async for note in heard.notifies():
-                        said = json.loads(note.payload)
-                        if _LEFT in said:
-                            for queue in self._sessions.get(said[_LEFT], ()):
-                                queue.put_nowait([_LEFT])
-                            continue
-                        self._hand_out(said["meeting"], said["parts"])
+                        self._heard(json.loads(note.payload))
             except (psycopg.OperationalError, OSError) as error:
                 logger.warning("not listening for events (%s); trying again", error)
                 await asyncio.sleep(1)
+
+    def _heard(self, said: dict) -> None:
+        if _LEFT not in said:
+            self._hand_out(said["meeting"], said["parts"])
+            return
+        for queue in self._sessions.get(said[_LEFT], ()):
+            queue.put_nowait([_LEFT])
 
     def _hand_out(self, meeting_id: str | None, parts: list[str]) -> None:
         self._lately.append((asyncio.get_running_loop().time(), meeting_id, parts))

@@ -140,3 +140,13 @@ def test_english_beside_the_original(ear, tmp_path):
     sound = open_sound(tmp_path / "fr.wav")
     text = ear.recogniser.english(sound, Span(0, len(sound) / RATE), "fr").lower()
     assert "old whisk" in text
+
+
+def test_live_hearing_is_told_more_than_a_fragment_can_say(ear, talk):
+    """What the recogniser is told to expect counts as part of what it may write: with sixty names, a fragment of half a second left no room."""
+    sound = open_sound(talk)
+    terms = [f"Trachycarpus fortunei {number}" for number in range(60)]
+    for seconds in (0.2, 0.5, 1.0, 5.0):
+        heard = ear.recogniser.quick(np.asarray(sound[: int(seconds * RATE)]), "en", terms)
+        assert isinstance(heard, list)
+    assert heard

@@ -1,11 +1,13 @@
 """The house itself: what is committed, and what is said when it cannot start."""
 
 import json
+import os
 import re
 import socket
 import subprocess
 import sys
 
+from house.postgres import free_ports
 from server.urls import api
 from tests.conftest import ROOT
 
@@ -49,3 +51,21 @@ def test_a_taken_port_is_one_line_and_status_2():
 def test_an_unknown_call_lists_the_calls():
     done = subprocess.run([sys.executable, "aftershower", "sing"], cwd=ROOT, capture_output=True, text=True)
     assert done.returncode == 2 and "up, test" in done.stderr
+
+
+def test_two_of_one_kind_never_get_the_same_port():
+    """Two instances on one machine chose the same for both of their mail ports, and the second ended."""
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        first = taken.getsockname()[1]
+        ports = free_ports(first, 3)
+    assert len(set(ports)) == 3 and first not in ports
+
+
+def test_what_is_kept_is_for_nobody_else_on_the_machine():
+    from house.ground import VAR
+
+    assert VAR.stat().st_mode & 0o777 == 0o711
+    open_ones = [path.name for path in VAR.iterdir() if path.stat().st_uid == os.geteuid() and path.stat().st_mode & 0o077]
+    assert open_ones == []

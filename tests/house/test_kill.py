@@ -1,8 +1,11 @@
 """Parts of the program are killed while they work: nothing that was accepted is lost, and the work goes on."""
 
 import base64
+import os
+import signal
 import subprocess
 
+import psycopg
 import pytest
 
 from house.postgres import Cluster
@@ -83,3 +86,18 @@ def test_the_web_server_killed_in_the_middle_of_an_upload(house, maren, talk):
     assert answer.status == 201
     [(size, name)] = house.rows("select size, original from capture_recording where meeting_id = %s", answer.json()["id"])
     assert size == len(data) and subprocess.run(["cmp", talk, house.folder / "media" / name]).returncode == 0
+
+
+def test_postgresql_killed_comes_back_at_the_port_that_everybody_knows():
+    cluster = Cluster("revived-postgres", durable=False)
+    cluster.start()
+    port = cluster.port
+    postmaster = int((cluster.folder / "postmaster.pid").read_text().splitlines()[0])
+    assert cluster.answers
+    os.kill(postmaster, signal.SIGKILL)
+    until(lambda: not cluster.answers, 20)
+    cluster.revive()
+    assert cluster.answers and cluster.port == port
+    with psycopg.connect(host="127.0.0.1", port=port, user="aftershower", password=cluster.environment["PGPASSWORD"], dbname="aftershower") as asked:
+        assert asked.execute("show log_min_error_statement").fetchone() == ("panic",)
+    cluster.stop()

@@ -28,3 +28,22 @@ def test_a_stream_that_opens_is_told_of_the_last_moments_of_its_meeting_only(mon
     # In a thread of its own: where browser tests ran before, this one's event loop is still theirs.
     with ThreadPoolExecutor(1) as thread:
         assert thread.submit(asyncio.run, look()).result() == [["minutes"], ["notes"]]
+
+
+def test_what_a_session_listens_to_ends_with_it(maren, caller, monkeypatch):
+    told = []
+    monkeypatch.setattr(events, "notify_left", told.append)
+    call = caller(maren)
+    call("get", "/api/me")
+    assert call("delete", "/_allauth/browser/v1/auth/session").status_code == 401
+    [session] = told
+
+    async def look() -> tuple[list, bool]:
+        hub = events._Hub()
+        monkeypatch.setattr(hub, "_listen", lambda: asyncio.sleep(60))
+        own, other = hub.join("meeting", session), hub.join("meeting", "another")
+        hub._heard({"left": session})
+        return own.get_nowait(), other.empty()
+
+    with ThreadPoolExecutor(1) as thread:
+        assert thread.submit(asyncio.run, look()).result() == (["left"], True)

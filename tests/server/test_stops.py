@@ -19,6 +19,7 @@ from server.audit.models import Entry
 from server.capture.actions.begin_capture import begin_capture
 from server.capture.actions.take_upload import Given
 from server.capture.models import Recording, Upload
+from server.capture.queries import shows_picture
 from server.capture.uploads import path_of
 from server.mail.models import Letter
 from server.mail.post import MOST_INVITATIONS_A_DAY, TRIES, send_letter
@@ -302,6 +303,20 @@ def test_an_agenda_does_not_run_on_after_stop(maren, make_meeting, caller):
     assert call("get", f"/api/meetings/{meeting.pk}/agenda").json()[0]["running"]
     assert call("post", f"/api/captures/{capture.pk}/stop", {"without_the_rest": True}).status_code == 204
     assert not call("get", f"/api/meetings/{meeting.pk}/agenda").json()[0]["running"]
+
+
+@pytest.mark.parametrize(
+    ("picture", "container", "shown"),
+    [
+        ("h264", "mov,mp4,m4a,3gp,3g2,mj2", True),
+        ("vp9", "matroska,webm", True),
+        ("mpeg4", "mov,mp4,m4a,3gp,3g2,mj2", False),
+        ("h264", "mpegts", False),
+        (None, "mov,mp4,m4a,3gp,3g2,mj2", False),
+    ],
+)
+def test_a_picture_that_no_browser_shows_is_not_offered(picture, container, shown):
+    assert shows_picture(Recording(facts={"picture": picture, "container": container})) is shown
 
 
 # what is struck
