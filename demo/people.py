@@ -15,7 +15,7 @@ SIGN_INS = [
     ("maren@larkmoor.example", "operations lead, owner of the workspace"),
     ("idris@larkmoor.example", "head gardener, member: does not see the one-to-one"),
     ("yuki@larkmoor.example", "visitor services, member: does not see the interview"),
-    ("gwen@castellow.example", "glazing contractor, guest: sees only the calls she was in"),
+    ("gwen@castellow.example", "glazing contractor, guest: sees only the calls she is let in to"),
 ]
 OTHERS = [
     # name, address, organisation
