@@ -52,7 +52,8 @@ def run() -> None:
 
 
 def _keystrokes(page: Page, line: int) -> list[float]:
-    page.locator(f"[data-line='{line}']").dblclick()
+    page.locator(f"[data-line='{line}']").focus()
+    page.keyboard.press("e")
     page.get_by_role("textbox", name=f"Line {line}").wait_for()
     page.evaluate(_WATCH)
     for sign in _TYPED:
