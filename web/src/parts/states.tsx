@@ -21,6 +21,17 @@ export function Trouble({ error, again }: { error: Error; again?: () => void }) 
   );
 }
 
+/** Why what was just sent was refused, beside the form that sent it. */
+export function Wrong({ error, className = "" }: { error: Error | null; className?: string }) {
+  return (
+    error && (
+      <p role="alert" className={`text-clay ${className}`}>
+        {error.message}
+      </p>
+    )
+  );
+}
+
 export function Empty({ children }: { children: React.ReactNode }) {
   return <p className="max-w-prose py-3 text-faded italic font-serif text-sm">{children}</p>;
 }

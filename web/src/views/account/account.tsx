@@ -4,7 +4,7 @@ import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useInvitations, useMe, useMembers } from "../../api/hooks";
 import { Field } from "../../parts/field";
 import { useSay } from "../../parts/sayings";
-import { Trouble, Wait } from "../../parts/states";
+import { Trouble, Wait, Wrong } from "../../parts/states";
 import { applyScheme, chosenScheme, type Scheme } from "../../parts/scheme";
 import { showDay, zone } from "../../parts/time";
 import { t } from "../../texts";
@@ -186,11 +186,7 @@ function Members({ me }: { me: Schemas["MeOut"] }) {
           </li>
         ))}
       </ul>
-      {change.error && (
-        <p role="alert" className="mt-2 text-clay">
-          {change.error.message}
-        </p>
-      )}
+      <Wrong error={change.error} className="mt-2" />
       {manages && (
         <form
           className="mt-4 flex flex-wrap items-end gap-3"
@@ -229,11 +225,7 @@ function Members({ me }: { me: Schemas["MeOut"] }) {
           <button type="submit" disabled={invite.isPending} className="press press-main">
             {t.account.invite}
           </button>
-          {invite.error && (
-            <p role="alert" className="w-full text-clay">
-              {invite.error.message}
-            </p>
-          )}
+          <Wrong error={invite.error} className="w-full" />
           <p className="w-full text-xs text-faded">{t.account.inviteHint}</p>
         </form>
       )}

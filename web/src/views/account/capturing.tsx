@@ -4,6 +4,7 @@ import { keys, useChange, useWorkspace } from "../../api/hooks";
 import { Field } from "../../parts/field";
 import { useSay } from "../../parts/sayings";
 import { t } from "../../texts";
+import { Wrong } from "../../parts/states";
 
 const named = new Intl.DisplayNames(undefined, { type: "language", fallback: "code" });
 
@@ -128,11 +129,7 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
           />
         </Field>
       </div>
-      {save.error && (
-        <p role="alert" className="text-clay">
-          {save.error.message}
-        </p>
-      )}
+      <Wrong error={save.error} />
       <div>
         <button type="submit" disabled={save.isPending} className="press press-main">
           {t.workspace.keep}

@@ -3,6 +3,7 @@ import { keys, useChange, useKnownVoices } from "../../api/hooks";
 import { useSay } from "../../parts/sayings";
 import { showLongDay } from "../../parts/time";
 import { t } from "../../texts";
+import { Wrong } from "../../parts/states";
 
 /** Whose voices are kept; each can be forgotten at any time. */
 export function KnownVoices() {
@@ -40,11 +41,7 @@ export function KnownVoices() {
           </li>
         ))}
       </ul>
-      {forget.error && (
-        <p role="alert" className="text-clay">
-          {forget.error.message}
-        </p>
-      )}
+      <Wrong error={forget.error} />
     </section>
   );
 }

@@ -6,6 +6,7 @@ import { Names } from "../../parts/names";
 import { useSay } from "../../parts/sayings";
 import { showTime } from "../../parts/time";
 import { t } from "../../texts";
+import { Wrong } from "../../parts/states";
 
 const named = new Intl.DisplayNames(undefined, { type: "language" });
 type How = "chat" | "page" | "aloud" | "said" | "none";
@@ -211,11 +212,7 @@ export function Tell({
           <Dialog.Title className="text-lg">{t.capture.tell}</Dialog.Title>
           <Dialog.Description className="mb-4 text-faded">{t.capture.tellHint}</Dialog.Description>
           <NoticePanel meeting={meeting} />
-          {tell.error && (
-            <p role="alert" className="mt-3 text-clay">
-              {tell.error.message}
-            </p>
-          )}
+          <Wrong error={tell.error} className="mt-3" />
           <div className="mt-5 flex flex-wrap gap-3 border-t border-rule pt-4">
             {told ? (
               <button type="button" className="press press-main" onClick={begin}>

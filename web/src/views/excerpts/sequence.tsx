@@ -4,7 +4,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { client, Problem, the, type Schemas } from "../../api/client";
 import { keys, useChange, useExcerpt } from "../../api/hooks";
 import { useSay } from "../../parts/sayings";
-import { Empty, Trouble, Wait } from "../../parts/states";
+import { Empty, Trouble, Wait, Wrong } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
 import { usePlayer } from "../spread/player";
@@ -138,11 +138,7 @@ export function SequencePage() {
           ))}
         </ol>
       )}
-      {put.error && (
-        <p role="alert" className="mt-3 text-clay">
-          {put.error.message}
-        </p>
-      )}
+      <Wrong error={put.error} className="mt-3" />
       {mine && (
         <p className="mt-4">
           <button

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useAgenda, useAgendas, useChange } from "../../api/hooks";
 import { useSay } from "../../parts/sayings";
-import { Empty } from "../../parts/states";
+import { Empty, Wrong } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
 import { may } from "../../api/rights";
@@ -231,11 +231,7 @@ function Setting({
       >
         {t.agenda.add}
       </button>
-      {save.error && (
-        <p role="alert" className="text-clay">
-          {save.error.message}
-        </p>
-      )}
+      <Wrong error={save.error} />
       <div className="mt-2 flex flex-wrap items-end gap-2">
         <button type="submit" className="press press-main px-3 py-1 text-sm">
           {t.agenda.save}

@@ -9,7 +9,7 @@ import { useCapture } from "../../capture/use";
 import { useKeys } from "../../parts/keys";
 import { LevelGauge } from "../../parts/level";
 import { useSay } from "../../parts/sayings";
-import { Trouble, Wait } from "../../parts/states";
+import { Trouble, Wait, Wrong } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { TWO_PAGES, useMedia } from "../../parts/media";
 import { t } from "../../texts";
@@ -284,11 +284,7 @@ function Bar({
           {t.capture.finishHint}
         </p>
       )}
-      {without.error && (
-        <p role="alert" className="text-clay">
-          {without.error.message}
-        </p>
-      )}
+      <Wrong error={without.error} />
       <Dialog.Root
         open={asking !== null}
         onOpenChange={(open) => {

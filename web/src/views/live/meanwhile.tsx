@@ -3,7 +3,7 @@ import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useNotes } from "../../api/hooks";
 import { useKeys } from "../../parts/keys";
 import { useSay } from "../../parts/sayings";
-import { Empty } from "../../parts/states";
+import { Empty, Wrong } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
 import { Agenda } from "./agenda";
@@ -124,11 +124,7 @@ export function Notes({
             if (event.key === "Enter" && !event.shiftKey) submit(event);
           }}
         />
-        {write.error && (
-          <p role="alert" className="text-sm text-clay">
-            {write.error.message}
-          </p>
-        )}
+        <Wrong error={write.error} className="text-sm" />
         <div className="mt-1 flex flex-wrap items-center gap-3">
           <button type="submit" disabled={!text.trim()} className="press px-3 py-1 text-sm">
             {t.notes.add}
@@ -393,11 +389,7 @@ function Jot({ meeting, seconds }: { meeting: Schemas["MeetingOut"]; seconds: nu
           {t.notes.add}
         </button>
       </div>
-      {jot.error && (
-        <p role="alert" className="text-sm text-clay">
-          {jot.error.message}
-        </p>
-      )}
+      <Wrong error={jot.error} className="text-sm" />
     </form>
   );
 }
@@ -431,11 +423,7 @@ function Lately({ meeting }: { meeting: Schemas["MeetingOut"] }) {
           </button>
         ))}
       </p>
-      {ask.error && (
-        <p role="alert" className="text-clay">
-          {ask.error.message}
-        </p>
-      )}
+      <Wrong error={ask.error} />
       {ask.data &&
         (ask.data.lines.length ? (
           <ul role="status" className="mt-2">

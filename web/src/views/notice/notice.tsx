@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useParams } from "react-router";
 import { client, the } from "../../api/client";
 import { useChange } from "../../api/hooks";
-import { Wait } from "../../parts/states";
+import { Wait, Wrong } from "../../parts/states";
 import { t } from "../../texts";
 
 /** Each language by its own name: who looks for it reads no other. */
@@ -90,11 +90,7 @@ export function NoticePage() {
               onChange={(event) => setName(event.target.value)}
             />
           </label>
-          {answer.error && (
-            <p role="alert" className="text-clay">
-              {answer.error.message}
-            </p>
-          )}
+          <Wrong error={answer.error} />
           <p className="flex gap-3">
             <button type="submit" disabled={!name.trim()} className="press press-main">
               {t.notice.agree}

@@ -4,7 +4,7 @@ import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useMeeting, useReview } from "../../api/hooks";
 import { useKeys } from "../../parts/keys";
 import { written } from "../../parts/spacing";
-import { Empty, Trouble, Wait } from "../../parts/states";
+import { Empty, Trouble, Wait, Wrong } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
 import { usePlayer } from "../spread/player";
@@ -173,11 +173,7 @@ export function Review() {
               </button>
             </div>
           )}
-          {(right.error ?? uncorrect.error) && (
-            <p role="alert" className="mt-3 text-clay">
-              {(right.error ?? uncorrect.error)!.message}
-            </p>
-          )}
+          <Wrong error={right.error ?? uncorrect.error} className="mt-3" />
         </article>
       )}
       <p className="mt-3 text-sm text-faded">{t.review.keys}</p>
@@ -260,11 +256,7 @@ function Fix({
           {t.review.leave}
         </button>
       </div>
-      {fix.error && (
-        <p role="alert" className="mt-2 text-clay">
-          {fix.error.message}
-        </p>
-      )}
+      <Wrong error={fix.error} className="mt-2" />
     </form>
   );
 }

@@ -6,7 +6,7 @@ import { Field } from "../../parts/field";
 import { Names } from "../../parts/names";
 import { useSay } from "../../parts/sayings";
 import { Readers, Seen } from "../../parts/seen";
-import { Trouble, Wait } from "../../parts/states";
+import { Trouble, Wait, Wrong } from "../../parts/states";
 import { forField } from "../../parts/time";
 import { t } from "../../texts";
 import { NoticePanel } from "../capture/tell";
@@ -128,11 +128,7 @@ function Form({ meeting }: { meeting: Schemas["MeetingOut"] }) {
               />
             </Field>
           </div>
-          {save.error && (
-            <p role="alert" className="text-clay">
-              {save.error.message}
-            </p>
-          )}
+          <Wrong error={save.error} />
           {may(meeting, "change") && (
             <div>
               <button type="submit" disabled={save.isPending} className="press press-main">
@@ -233,11 +229,7 @@ function PersonRow({
           if (organisation !== person.organisation) change.mutate({ organisation });
         }}
       />
-      {change.error && (
-        <p role="alert" className="text-sm text-clay sm:col-span-3">
-          {change.error.message}
-        </p>
-      )}
+      <Wrong error={change.error} className="text-sm sm:col-span-3" />
     </li>
   );
 }

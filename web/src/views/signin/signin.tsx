@@ -5,7 +5,7 @@ import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useDoor, useMe } from "../../api/hooks";
 import { askForReset, setPassword, signIn, signUp } from "../../api/session";
 import { Field } from "../../parts/field";
-import { Trouble, Wait } from "../../parts/states";
+import { Trouble, Wait, Wrong } from "../../parts/states";
 import { t } from "../../texts";
 
 function Door({ title, children }: { title: string; children: ReactNode }) {
@@ -122,11 +122,7 @@ export function SignIn() {
             />
           </Field>
         )}
-        {error && (
-          <p role="alert" className="text-clay">
-            {error.message}
-          </p>
-        )}
+        <Wrong error={error} />
         <button type="submit" disabled={busy} className="press press-main justify-center">
           {mode === "in" ? t.door.enter : mode === "up" ? t.door.make : t.door.reset}
         </button>
@@ -205,29 +201,31 @@ export function Invited() {
                 onChange={(e) => setName(e.target.value)}
               />
             </Field>
-            <Field label={t.door.password} htmlFor="password" hint={t.door.passwordRule}>
-              <input
-                id="password"
-                type="password"
-                required
-                autoComplete="new-password"
-                className="field"
-                value={password}
-                onChange={(e) => setPasswordText(e.target.value)}
-              />
-            </Field>
+            <ChosenPassword label={t.door.password} value={password} change={setPasswordText} />
           </>
         )}
-        {error && (
-          <p role="alert" className="text-clay">
-            {error.message}
-          </p>
-        )}
+        <Wrong error={error} />
         <button type="submit" disabled={busy} className="press press-main justify-center">
           {t.door.join}
         </button>
       </form>
     </Door>
+  );
+}
+
+function ChosenPassword(props: { label: string; value: string; change: (value: string) => void }) {
+  return (
+    <Field label={props.label} htmlFor="password" hint={t.door.passwordRule}>
+      <input
+        id="password"
+        type="password"
+        required
+        autoComplete="new-password"
+        className="field"
+        value={props.value}
+        onChange={(e) => props.change(e.target.value)}
+      />
+    </Field>
   );
 }
 
@@ -253,22 +251,8 @@ export function NewPassword() {
   return (
     <Door title={t.door.newPassword}>
       <form onSubmit={(event) => void submit(event)} className="flex flex-col gap-4">
-        <Field label={t.door.newPassword} htmlFor="password" hint={t.door.passwordRule}>
-          <input
-            id="password"
-            type="password"
-            required
-            autoComplete="new-password"
-            className="field"
-            value={password}
-            onChange={(e) => setText(e.target.value)}
-          />
-        </Field>
-        {error && (
-          <p role="alert" className="text-clay">
-            {error.message}
-          </p>
-        )}
+        <ChosenPassword label={t.door.newPassword} value={password} change={setText} />
+        <Wrong error={error} />
         <button type="submit" disabled={busy} className="press press-main justify-center">
           {t.door.setPassword}
         </button>
@@ -303,11 +287,7 @@ export function FoundWorkspace() {
             onChange={(e) => setName(e.target.value)}
           />
         </Field>
-        {found.error && (
-          <p role="alert" className="text-clay">
-            {found.error.message}
-          </p>
-        )}
+        <Wrong error={found.error} />
         <button
           type="submit"
           disabled={found.isPending}

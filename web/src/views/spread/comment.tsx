@@ -8,6 +8,7 @@ import { showDay } from "../../parts/time";
 import { t } from "../../texts";
 import { timed, type Passage } from "./passage";
 import { may } from "../../api/rights";
+import { Wrong } from "../../parts/states";
 
 type Comment = Schemas["CommentOut"];
 
@@ -119,11 +120,7 @@ export function CommentLeaf({
             </select>
           </Field>
         </div>
-        {send.error && (
-          <p role="alert" className="mt-2 text-clay">
-            {send.error.message}
-          </p>
-        )}
+        <Wrong error={send.error} className="mt-2" />
         <p className="mt-4 flex gap-3">
           <button
             type="submit"
@@ -259,11 +256,7 @@ export function Margin({
             .map(one)}
         </div>
       ))}
-      {(mark.error ?? remove.error) && (
-        <p role="alert" className="text-clay">
-          {(mark.error ?? remove.error)!.message}
-        </p>
-      )}
+      <Wrong error={mark.error ?? remove.error} />
     </div>
   );
 }

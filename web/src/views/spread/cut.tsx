@@ -6,7 +6,7 @@ import { keys, useChange } from "../../api/hooks";
 import { Field } from "../../parts/field";
 import { Leaf } from "../../parts/leaf";
 import { useSay } from "../../parts/sayings";
-import { Trouble, Wait } from "../../parts/states";
+import { Trouble, Wait, Wrong } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
 import { askWords, type Passage } from "./passage";
@@ -166,11 +166,7 @@ function Trim({
           `${t.passages.ends} “${words[last]?.[0] ?? ""}”`,
         )}
       </div>
-      {cut.error && (
-        <p role="alert" className="mt-2 text-clay">
-          {cut.error.message}
-        </p>
-      )}
+      <Wrong error={cut.error} className="mt-2" />
       <p className="mt-4 flex items-baseline gap-3">
         <button
           type="submit"

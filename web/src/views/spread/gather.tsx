@@ -5,7 +5,7 @@ import { copyText } from "../../parts/copy";
 import { Field } from "../../parts/field";
 import { Leaf } from "../../parts/leaf";
 import { useSay } from "../../parts/sayings";
-import { Empty } from "../../parts/states";
+import { Empty, Wrong } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
 
@@ -90,11 +90,7 @@ export function Gather({
           {t.minutes.gatherIt}
         </button>
       </form>
-      {gather.error && (
-        <p role="alert" className="mt-3 text-clay">
-          {gather.error.message}
-        </p>
-      )}
+      <Wrong error={gather.error} className="mt-3" />
       {memo &&
         (memo.lines.length ? (
           <>

@@ -6,6 +6,7 @@ import { Leaf } from "../../parts/leaf";
 import { useSay } from "../../parts/sayings";
 import { t } from "../../texts";
 import type { Passage } from "./passage";
+import { Wrong } from "../../parts/states";
 
 /** An action in one's own words, with the lines of the passage as its evidence. */
 export function ActionLeaf({
@@ -87,11 +88,7 @@ export function ActionLeaf({
             onChange={(event) => setDue(event.target.value)}
           />
         </Field>
-        {put.error && (
-          <p role="alert" className="text-clay sm:col-span-2">
-            {put.error.message}
-          </p>
-        )}
+        <Wrong error={put.error} className="sm:col-span-2" />
         <p className="flex gap-3 sm:col-span-2">
           <button
             type="submit"

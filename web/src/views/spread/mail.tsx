@@ -6,7 +6,7 @@ import { Field } from "../../parts/field";
 import { Glyph, type Kind } from "../../parts/glyph";
 import { Leaf } from "../../parts/leaf";
 import { useSay } from "../../parts/sayings";
-import { Empty } from "../../parts/states";
+import { Empty, Wrong } from "../../parts/states";
 import { t } from "../../texts";
 
 const SAID: Record<string, Kind> = { decision: "decision", action: "action", question: "question" };
@@ -203,11 +203,7 @@ export function FollowUp({
           </form>
         )}
       </div>
-      {error && (
-        <p role="alert" className="mt-3 text-clay">
-          {error.message}
-        </p>
-      )}
+      <Wrong error={error} className="mt-3" />
     </Leaf>
   );
 }

@@ -14,7 +14,7 @@ import { Glyph, type Kind } from "../../parts/glyph";
 import { NARROW, useMedia } from "../../parts/media";
 import { pointing } from "../../parts/pointing";
 import { useSay } from "../../parts/sayings";
-import { Empty } from "../../parts/states";
+import { Empty, Wrong } from "../../parts/states";
 import { clock, isPast, showDate } from "../../parts/time";
 import { t } from "../../texts";
 import { Agenda } from "../live/agenda";
@@ -593,11 +593,7 @@ function LineForm({
           if (event.key === "Enter" && !event.shiftKey) submit(event);
         }}
       />
-      {error && (
-        <p role="alert" className="text-sm text-clay">
-          {error.message}
-        </p>
-      )}
+      <Wrong error={error} className="text-sm" />
       <div className="mt-1 flex gap-2">
         <button
           type="submit"

@@ -5,7 +5,7 @@ import { keys, useChange, useMe } from "../../api/hooks";
 import { Field } from "../../parts/field";
 import { Leaf } from "../../parts/leaf";
 import { useSay } from "../../parts/sayings";
-import { Wait } from "../../parts/states";
+import { Wait, Wrong } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
 import type { Passage } from "./passage";
@@ -149,11 +149,7 @@ export function StrikeLeaf({
         </div>
       )}
       {look.isPending && <Wait />}
-      {look.error && (
-        <p role="alert" className="mt-3 text-clay">
-          {look.error.message}
-        </p>
-      )}
+      <Wrong error={look.error} className="mt-3" />
       {would && (
         <div className="mt-3 text-sm">
           {would.text && (
@@ -222,11 +218,7 @@ export function StrikeLeaf({
                 onChange={(event) => setName(event.target.value)}
               />
             </Field>
-            {strike.error && (
-              <p role="alert" className="mt-2 text-clay">
-                {strike.error.message}
-              </p>
-            )}
+            <Wrong error={strike.error} className="mt-2" />
             <p className="mt-4 flex gap-3">
               <button
                 type="submit"

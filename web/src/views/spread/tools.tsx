@@ -6,7 +6,7 @@ import { Field } from "../../parts/field";
 import { useKeys } from "../../parts/keys";
 import { Leaf } from "../../parts/leaf";
 import { useSay } from "../../parts/sayings";
-import { Empty, Trouble, Wait } from "../../parts/states";
+import { Empty, Trouble, Wait, Wrong } from "../../parts/states";
 import { clock, showDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
 import { Airtime } from "./airtime";
@@ -230,11 +230,7 @@ export function RecordTools({
           {t.passages.through(left)}
         </span>
       )}
-      {wrong && (
-        <p role="alert" className="w-full text-clay">
-          {wrong.message}
-        </p>
-      )}
+      <Wrong error={wrong} className="w-full" />
       {open === "replace" && (
         <Replace meeting={meeting} start={find} close={close} undo={() => undo.mutate(undefined)} />
       )}
@@ -352,11 +348,7 @@ function Replace({
           </button>
         </p>
       </form>
-      {wrong && (
-        <p role="alert" className="mt-2 text-clay">
-          {wrong.message}
-        </p>
-      )}
+      <Wrong error={wrong} className="mt-2" />
       {look.data &&
         (all.length === 0 ? (
           <div role="status">

@@ -11,6 +11,7 @@ import {
 } from "../../api/hooks";
 import { t } from "../../texts";
 import { may } from "../../api/rights";
+import { Wrong } from "../../parts/states";
 
 interface Props {
   meeting: Schemas["MeetingOut"];
@@ -158,11 +159,7 @@ function Who({ meeting, voice, close }: Props & { close: () => void }) {
           ))}
         </datalist>
         <p className="mt-1 text-xs text-faded">{t.spread.everywhere}</p>
-        {set.error && (
-          <p role="alert" className="mt-1 text-sm text-clay">
-            {set.error.message}
-          </p>
-        )}
+        <Wrong error={set.error} className="mt-1 text-sm" />
         <div className="mt-3 flex gap-2">
           <button
             type="submit"
@@ -200,11 +197,7 @@ function Who({ meeting, voice, close }: Props & { close: () => void }) {
           >
             {t.voices.remember}
           </button>
-          {remember.error && (
-            <p role="alert" className="mt-1 text-clay">
-              {remember.error.message}
-            </p>
-          )}
+          <Wrong error={remember.error} className="mt-1" />
         </div>
       )}
     </>

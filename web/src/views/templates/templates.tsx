@@ -3,7 +3,7 @@ import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useKinds, useTemplates } from "../../api/hooks";
 import { Field } from "../../parts/field";
 import { useSay } from "../../parts/sayings";
-import { Empty, Trouble, Wait } from "../../parts/states";
+import { Empty, Trouble, Wait, Wrong } from "../../parts/states";
 import { t } from "../../texts";
 
 type Template = Schemas["MinutesTemplateOut"];
@@ -116,11 +116,7 @@ export function Templates() {
             <h2 className="mb-1 text-lg">{t.templates.given}</h2>
             <ul>{templates.data.filter((one) => !one.own).map(row)}</ul>
           </section>
-          {(remove.error ?? restore.error) && (
-            <p role="alert" className="mt-3 text-clay">
-              {(remove.error ?? restore.error)!.message}
-            </p>
-          )}
+          <Wrong error={remove.error ?? restore.error} className="mt-3" />
         </>
       )}
     </div>
