@@ -12,7 +12,7 @@ from scipy.signal import resample_poly
 from core.media import RATE, decode, open_sound
 from core.media.chunks import CAPTURE_RATE, read_flac
 from standins.mail import messages
-from tests.live import CHROMIUM, FLAGS, PASSWORD, Client, until
+from tests.live import CHROMIUM_FIRST, FLAGS, PASSWORD, Client, until
 from tests.places import MOST, offsets
 
 FED = ["--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream"]
@@ -43,7 +43,7 @@ def microphone(playwright):
 
     def go(house, wav, email="maren@larkmoor.example", size=(1280, 800), flags=(), script="") -> Page:
         browser = playwright.chromium.launch(
-            executable_path=CHROMIUM, args=[*FLAGS, *FED, *flags, f"--use-file-for-fake-audio-capture={wav}%noloop"]
+            executable_path=CHROMIUM_FIRST, args=[*FLAGS, *FED, *flags, f"--use-file-for-fake-audio-capture={wav}%noloop"]
         )
         open_ones.append(browser)
         context = browser.new_context(
@@ -97,20 +97,31 @@ def captured(house, meeting: str) -> np.ndarray:
     return np.concatenate([block[:, 0] for block in read_flac(house.folder / "media" / name)])
 
 
-JITTER = 3 * CAPTURE_RATE // 100
-"""Samples. Chromium's fed microphone goes by in pieces of 10 ms, and on a machine that is busy leaves out one or two of them: the device's
-fault, and not what is tested. A capture that differs by more than MOST and less than this is made once more."""
+PIECE = CAPTURE_RATE // 100
+"""Samples of the 10 ms in which Chromium's fed microphone goes by. On a machine that is busy it leaves out one to three of them at a time: the
+device's fault, and not what is tested. A capture out of its place by such pieces alone is made anew; two samples are the place's own doubt."""
 
 
 class Skipped(AssertionError):
-    """The fed microphone left out a piece or two."""
+    """The fed microphone left out a few pieces."""
+
+
+def in_place(lags: list[int]) -> None:
+    """Every second of a stretch lies where it was said."""
+    steps = np.diff(sorted(set(lags)))
+    off = (steps + 2) % PIECE
+    if max(lags) - min(lags) >= MOST and all(((off <= 4) & (steps <= 3 * PIECE + 2)) | (steps <= 2)):
+        raise Skipped(f"{max(lags) - min(lags)} samples")
+    assert max(lags) - min(lags) < MOST, "seconds are missing inside a stretch"
 
 
 def test_a_minute_with_a_pause_and_a_server_restart(house, microphone, fed):
-    try:
-        a_minute(house, microphone, fed)
-    except Skipped:
-        a_minute(house, microphone, fed)
+    for attempt in range(3):
+        try:
+            return a_minute(house, microphone, fed)
+        except Skipped:
+            if attempt == 2:
+                raise
 
 
 def a_minute(house, microphone, fed) -> None:
@@ -156,9 +167,7 @@ def a_minute(house, microphone, fed) -> None:
     begins, spans = 0, []
     for _, samples in stretches:
         lags = offsets(sound[begins : begins + samples], source)
-        if MOST <= max(lags) - min(lags) < JITTER:
-            raise Skipped(f"{max(lags) - min(lags)} samples")
-        assert max(lags) - min(lags) < MOST, "seconds are missing inside a stretch"
+        in_place(lags)
         spans.append((lags[0] / CAPTURE_RATE, (samples + lags[0]) / CAPTURE_RATE))
         begins += samples
     assert spans[1][0] - spans[0][1] > 10, "the pause was not left out"
