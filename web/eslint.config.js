@@ -4,7 +4,7 @@ import { defineConfig } from "eslint/config";
 import ts from "typescript-eslint";
 
 export default defineConfig(
-  { ignores: ["dist", "public", "src/api/schema.d.ts", "*.config.js", "*.config.ts"] },
+  { ignores: ["dist", "public", "scripts", "src/api/schema.d.ts", "*.config.js", "*.config.ts"] },
   js.configs.recommended,
   ts.configs.recommendedTypeChecked,
   {

@@ -45,7 +45,8 @@ function useReadiness() {
       data.working.filter((one) => one.work.state === "working").map((one) => one.id),
     );
     for (const row of data.new)
-      if (before.current.has(row.id) && !working.has(row.id)) say(t.today.ready(row.title));
+      if (before.current.has(row.id) && !working.has(row.id))
+        say(t.today.ready({ title: row.title }));
     before.current = working;
   }, [data, say]);
 }
@@ -69,7 +70,7 @@ function Running() {
         <span className="mx-auto flex max-w-[84rem] flex-wrap items-center gap-x-4 px-4 py-1 text-sm sm:px-6">
           {phase === "on" ? t.capture.on : phase === "ending" ? t.capture.ending : t.capture.off}{" "}
           {clock(samples / 24_000)}
-          {phase === "ending" && ` · ${t.capture.waiting(sending.waiting)}`}
+          {phase === "ending" && ` · ${t.capture.waiting({ n: sending.waiting })}`}
           <Link
             to={`/meetings/${capture.meeting}`}
             className="font-serif underline underline-offset-4"
@@ -90,11 +91,13 @@ function Running() {
     return (
       <p role="status" className="border-t border-rule bg-wash px-6 py-1 text-sm">
         {coming.length
-          ? t.give.coming(
-              coming.length,
-              Math.round(coming.reduce((sum, one) => sum + one.percent, 0) / coming.length),
-            )
-          : t.give.toSay(files.length)}{" "}
+          ? t.give.coming({
+              n: coming.length,
+              percent: Math.round(
+                coming.reduce((sum, one) => sum + one.percent, 0) / coming.length,
+              ),
+            })
+          : t.give.toSay({ n: files.length })}{" "}
         <Link to="/give" className="underline underline-offset-4">
           {t.capture.openIt}
         </Link>
@@ -103,7 +106,7 @@ function Running() {
   if (unfinished.length && where.pathname !== "/capture")
     return (
       <p role="alert" className="border-t border-rule bg-wash px-6 py-1 text-sm">
-        {t.capture.unfinished(unfinished[0]!.title)}{" "}
+        {t.capture.unfinished({ title: unfinished[0]!.title })}{" "}
         <Link to="/capture" className="underline underline-offset-4">
           {t.capture.openIt}
         </Link>

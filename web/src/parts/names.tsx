@@ -38,7 +38,7 @@ export function Names({
               {name}
               <button
                 type="button"
-                aria-label={t.give.remove_person(name)}
+                aria-label={t.give.remove_person({ name })}
                 className="plain px-2"
                 onClick={() => change(names.filter((one) => one !== name))}
               >

@@ -22,8 +22,8 @@ export function WorkProgress({ work }: { work: Schemas["WorkOut"] }) {
       <p className="mt-1 flex justify-between gap-4 text-sm text-faded">
         <span className="first-letter:uppercase">{work.words}</span>
         <span className="whitespace-nowrap">
-          {t.work.percent(work.percent)}
-          {work.left !== null && `, ${t.work.left(showLeft(work.left ?? 0))}`}
+          {t.work.percent({ n: work.percent })}
+          {work.left !== null && `, ${t.work.left({ time: showLeft(work.left ?? 0) })}`}
         </span>
       </p>
     </div>

@@ -5,7 +5,7 @@ import { Glyph, type Kind } from "./glyph";
 import { SmallRain } from "./rain";
 import { showDay, showLength, showTime } from "./time";
 
-const COUNTED: Kind[] = ["decision", "action", "question"];
+const COUNTED = ["decision", "action", "question"] as const satisfies Kind[];
 
 export function Counts({ counts }: { counts: Record<string, number> }) {
   return (

@@ -51,9 +51,11 @@ export function Seen({ value, change, disabled = false, people = [], meeting, re
         ))}
       </RadioGroup.Root>
       <div aria-live="polite" className="mt-2 text-sm text-faded">
-        {now && <p>{t.seen.now(now)}</p>}
+        {now && <p>{t.seen.now({ names: now })}</p>}
         {then && then !== now && (
-          <p className="text-ink">{meeting ? t.seen.then(then) : t.seen.will(then)}</p>
+          <p className="text-ink">
+            {meeting ? t.seen.then({ names: then }) : t.seen.will({ names: then })}
+          </p>
         )}
       </div>
     </div>
@@ -64,9 +66,9 @@ function named(seers: Schemas["SeerOut"][]): string {
   const most = 12;
   const names = seers
     .slice(0, most)
-    .map((one) => (one.role === "guest" ? t.seen.guest(one.name) : one.name));
+    .map((one) => (one.role === "guest" ? t.seen.guest({ name: one.name }) : one.name));
   return seers.length > most
-    ? t.seen.more(names.join(", "), seers.length - most)
+    ? t.seen.more({ names: names.join(", "), n: seers.length - most })
     : names.join(", ");
 }
 
@@ -99,7 +101,7 @@ export function Readers({ meeting, members, readers, change }: ReadersProps) {
                 checked={readers.includes(one.id)}
                 onChange={() => toggle(one.id)}
               />
-              {one.role === "guest" ? t.seen.guest(one.name) : one.name}
+              {one.role === "guest" ? t.seen.guest({ name: one.name }) : one.name}
             </label>
           </li>
         ))}

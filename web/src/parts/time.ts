@@ -1,4 +1,4 @@
-import { t } from "../texts";
+import { locale, t } from "../texts";
 
 /** Seconds as 4:07 or 1:04:07. */
 export function clock(seconds: number): string {
@@ -9,19 +9,19 @@ export function clock(seconds: number): string {
     : `${m}:${String(s).padStart(2, "0")}`;
 }
 
-const day = new Intl.DateTimeFormat(undefined, {
+const day = new Intl.DateTimeFormat(locale, {
   weekday: "short",
   day: "numeric",
   month: "short",
 });
-const longDay = new Intl.DateTimeFormat(undefined, {
+const longDay = new Intl.DateTimeFormat(locale, {
   weekday: "long",
   day: "numeric",
   month: "long",
   year: "numeric",
 });
-const time = new Intl.DateTimeFormat(undefined, { hour: "2-digit", minute: "2-digit" });
-const weekDay = new Intl.DateTimeFormat(undefined, {
+const time = new Intl.DateTimeFormat(locale, { hour: "2-digit", minute: "2-digit" });
+const weekDay = new Intl.DateTimeFormat(locale, {
   day: "numeric",
   month: "long",
   year: "numeric",
@@ -53,7 +53,7 @@ export function weekOf(moment: string): { key: number; heading: string } {
     date.getMonth(),
     date.getDate() - ((date.getDay() + 6) % 7),
   );
-  return { key: monday.getTime(), heading: t.library.week(weekDay.format(monday)) };
+  return { key: monday.getTime(), heading: t.library.week({ day: weekDay.format(monday) }) };
 }
 
 /** Minutes of a meeting: "52 min". */
@@ -61,8 +61,8 @@ export const showLength = (seconds: number) => `${Math.max(1, Math.round(seconds
 
 export function showLeft(seconds: number): string {
   return seconds < 90
-    ? t.work.seconds(Math.max(5, Math.ceil(seconds / 5) * 5))
-    : t.work.minutes(Math.round(seconds / 60));
+    ? t.work.seconds({ n: Math.max(5, Math.ceil(seconds / 5) * 5) })
+    : t.work.minutes({ n: Math.round(seconds / 60) });
 }
 
 /** A moment as a datetime-local field wants it, in the user's zone. */

@@ -8,6 +8,7 @@ import { Trouble, Wait, Wrong } from "../../parts/states";
 import { applyScheme, chosenScheme, type Scheme } from "../../parts/scheme";
 import { showDay, zone } from "../../parts/time";
 import { t } from "../../texts";
+import { chooseLanguage, chosenLanguage, LANGUAGES, type Language } from "../../texts/language";
 import { Capturing } from "./capturing";
 import { KnownVoices } from "./known";
 import { may } from "../../api/rights";
@@ -74,9 +75,24 @@ function Me({ me }: { me: Schemas["MeOut"] }) {
         </button>
       </form>
       <p className="mt-3 text-sm text-faded">
-        {me.email} · {t.account.times(zone())}
+        {me.email} · {t.account.times({ zone: zone() })}
       </p>
-      <div className="mt-4 max-w-60">
+      <div className="mt-4 grid max-w-lg gap-4 sm:grid-cols-2">
+        <Field label={t.account.language} htmlFor="language">
+          <select
+            id="language"
+            className="field"
+            value={chosenLanguage() ?? ""}
+            onChange={(e) => chooseLanguage((e.target.value || null) as Language | null)}
+          >
+            <option value="">{t.account.asDevice}</option>
+            {Object.entries(LANGUAGES).map(([code, name]) => (
+              <option key={code} value={code} lang={code}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </Field>
         <Field label={t.account.scheme} htmlFor="scheme">
           <select
             id="scheme"
@@ -153,7 +169,7 @@ function Members({ me }: { me: Schemas["MeOut"] }) {
             </span>
             {manages ? (
               <select
-                aria-label={t.account.roleOf(member.name)}
+                aria-label={t.account.roleOf({ name: member.name })}
                 className="field w-auto"
                 value={member.role}
                 onChange={(event) =>
@@ -194,7 +210,7 @@ function Members({ me }: { me: Schemas["MeOut"] }) {
             event.preventDefault();
             invite.mutate(undefined, {
               onSuccess: () => {
-                say(t.account.sent(email));
+                say(t.account.sent({ email }));
                 setEmail("");
               },
             });

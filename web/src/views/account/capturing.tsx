@@ -3,10 +3,10 @@ import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useWorkspace } from "../../api/hooks";
 import { Field } from "../../parts/field";
 import { useSay } from "../../parts/sayings";
-import { t } from "../../texts";
+import { locale, t } from "../../texts";
 import { Wrong } from "../../parts/states";
 
-const named = new Intl.DisplayNames(undefined, { type: "language", fallback: "code" });
+const named = new Intl.DisplayNames(locale, { type: "language", fallback: "code" });
 
 /** How a workspace captures: what people are told, whether all must agree, how much a month, kinds of mark. */
 export function Capturing() {
@@ -49,7 +49,7 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
       {Object.entries(notices).map(([code, text]) => (
         <Field
           key={code}
-          label={t.workspace.noticeIn(named.of(code) ?? code)}
+          label={t.workspace.noticeIn({ language: named.of(code) ?? code })}
           hint={text ? "" : t.workspace.own}
           htmlFor={`notice-${code}`}
         >
@@ -107,7 +107,7 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
       <div className="grid gap-5 sm:grid-cols-[10rem_1fr]">
         <Field
           label={t.workspace.minutes}
-          hint={t.workspace.used(rules.minutes_used)}
+          hint={t.workspace.used({ n: rules.minutes_used })}
           htmlFor="minutes"
         >
           <input

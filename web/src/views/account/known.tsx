@@ -28,12 +28,14 @@ export function KnownVoices() {
           >
             <span className="font-serif">{one.name}</span>
             <span className="grow text-sm text-faded">
-              {t.voices.since(showLongDay(one.at), one.noted_by ?? "")}
+              {one.noted_by
+                ? t.voices.sinceBy({ when: showLongDay(one.at), by: one.noted_by })
+                : t.voices.since({ when: showLongDay(one.at) })}
             </span>
             <button
               type="button"
               className="plain text-sm"
-              aria-label={t.voices.forgetOf(one.name)}
+              aria-label={t.voices.forgetOf({ name: one.name })}
               onClick={() => forget.mutate(one.id, { onSuccess: () => say(t.voices.forgotten) })}
             >
               {t.voices.forget}

@@ -10,19 +10,19 @@ import { LevelGauge } from "../../parts/level";
 import { Names } from "../../parts/names";
 import { Seen, type Visibility } from "../../parts/seen";
 import { zone } from "../../parts/time";
-import { t } from "../../texts";
+import { locale, t } from "../../texts";
 import { Tell } from "./tell";
 
 const LANGUAGES = ["en", "es", "gl", "ca", "pt", "fr", "de", "it", "nl"];
-const named = new Intl.DisplayNames(undefined, { type: "language" });
-const when = new Intl.DateTimeFormat(undefined, {
+const named = new Intl.DisplayNames(locale, { type: "language" });
+const when = new Intl.DateTimeFormat(locale, {
   weekday: "long",
   hour: "2-digit",
   minute: "2-digit",
 });
 
 export function refusal(name: string): string {
-  return t.capture.refused[name] ?? t.capture.refused.other!;
+  return t.capture.refused[name] ?? t.capture.refused.other;
 }
 
 const QUESTION = "begun";
@@ -45,6 +45,7 @@ export function Capture() {
   const running = useCapture();
   const me = useMe();
   const rules = useWorkspace();
+  const monthly = rules.data?.monthly_minutes ?? null;
   const choices = useChoices();
   const agendas = useAgendas();
   const cache = useQueryClient();
@@ -66,8 +67,8 @@ export function Capture() {
   const idle = running.phase === "idle" || running.phase === "ending";
   const { level, refused: silent, devices } = useMicrophone(microphone, idle && !begun);
   const otherwise = memo
-    ? t.capture.memoFor(people.join(", ") || "…")
-    : t.capture.untitled(when.format(new Date()));
+    ? t.capture.memoFor({ names: people.join(", ") || "…" })
+    : t.capture.untitled({ when: when.format(new Date()) });
   const make = useChange(async () => {
     const called = title.trim() || otherwise;
     const made = await the(
@@ -313,7 +314,12 @@ export function Capture() {
           </button>
         </div>
         <p className="text-sm text-faded">
-          {t.capture.limits(rules.data?.minutes_used ?? 0, rules.data?.monthly_minutes ?? null)}
+          {monthly === null
+            ? t.capture.anyLength
+            : t.capture.limits({
+                allowed: monthly,
+                left: Math.max(0, monthly - (rules.data?.minutes_used ?? 0)),
+              })}
         </p>
       </form>
       {begun && (
@@ -342,7 +348,7 @@ export function Unfinished() {
     <ul className="mt-4">
       {unfinished.map((one) => (
         <li key={one.id} role="alert" className="sheet border-l-4 border-l-brass p-4">
-          <p>{t.capture.unfinished(one.title)}</p>
+          <p>{t.capture.unfinished({ title: one.title })}</p>
           <p className="mt-2 flex flex-wrap gap-3">
             <button
               type="button"

@@ -104,9 +104,13 @@ export function Rehearsal() {
       : sending.took === null
         ? ""
         : sending.took < 700
-          ? t.rehearsal.network.good(sending.took)
-          : t.rehearsal.network.bad(sending.took),
-    hearing: words ? t.rehearsal.hearing.good(words) : seconds > 25 ? t.rehearsal.hearing.none : "",
+          ? t.rehearsal.network.good({ ms: sending.took })
+          : t.rehearsal.network.bad({ ms: sending.took }),
+    hearing: words
+      ? t.rehearsal.hearing.good({ words })
+      : seconds > 25
+        ? t.rehearsal.hearing.none
+        : "",
     notice: "",
   };
   return (
@@ -124,7 +128,9 @@ export function Rehearsal() {
             <p className="font-serif text-lg">{t.rehearsal.speak}</p>
             <div className="flex flex-wrap items-center gap-4">
               <LevelGauge level={level} label={t.capture.level} />
-              <span className="text-faded">{t.rehearsal.left(Math.max(0, LASTS - seconds))}</span>
+              <span className="text-faded">
+                {t.rehearsal.left({ s: Math.max(0, LASTS - seconds) })}
+              </span>
               <span className="grow" />
               <button type="button" className="press press-main" onClick={() => void stop()}>
                 {t.rehearsal.stop}
@@ -172,7 +178,9 @@ export function Rehearsal() {
 
 function NoticeRow() {
   const rules = useWorkspace();
-  return <>{rules.data && t.rehearsal.notice.good(Object.keys(rules.data.notices).length)}</>;
+  return (
+    <>{rules.data && t.rehearsal.notice.good({ n: Object.keys(rules.data.notices).length })}</>
+  );
 }
 
 /** Passes on the first words of the live record. */

@@ -5,10 +5,10 @@ import { keys, useChange, useEvents, useMeeting, useNotices } from "../../api/ho
 import { Names } from "../../parts/names";
 import { useSay } from "../../parts/sayings";
 import { showTime } from "../../parts/time";
-import { t } from "../../texts";
+import { locale, t } from "../../texts";
 import { Wrong } from "../../parts/states";
 
-const named = new Intl.DisplayNames(undefined, { type: "language" });
+const named = new Intl.DisplayNames(locale, { type: "language" });
 type How = "chat" | "page" | "aloud" | "said" | "none";
 
 /** The notice: as text, as a page, read out; and what people answered. */

@@ -45,7 +45,7 @@ export function ExcerptPage() {
       </Link>
       <h1 className="mt-1 text-2xl">{it.title}</h1>
       <p className="text-sm text-faded">
-        {t.passages.by(it.by, showDay(it.at))} · {clock(it.length)}
+        {t.passages.by({ who: it.by, day: showDay(it.at) })} · {clock(it.length)}
         {it.meeting && (
           <>
             {" "}
@@ -216,12 +216,17 @@ function Sharing({ excerpt }: { excerpt: Excerpt }) {
                 type="button"
                 className="plain"
                 onClick={() =>
-                  add.mutate(sequence, { onSuccess: () => say(t.passages.added(sequence.title)) })
+                  add.mutate(sequence, {
+                    onSuccess: () => say(t.passages.added({ title: sequence.title })),
+                  })
                 }
               >
                 {sequence.title}{" "}
                 <span className="text-sm text-faded">
-                  {t.passages.inSequence(sequence.excerpts.length, clock(sequence.length))}
+                  {t.passages.inSequence({
+                    n: sequence.excerpts.length,
+                    time: clock(sequence.length),
+                  })}
                 </span>
               </button>
             </li>
@@ -234,7 +239,7 @@ function Sharing({ excerpt }: { excerpt: Excerpt }) {
             make.mutate(title, {
               onSuccess: (sequence) => {
                 setTitle("");
-                say(t.passages.added(sequence.title));
+                say(t.passages.added({ title: sequence.title }));
               },
             });
           }}

@@ -42,7 +42,7 @@ function Cut() {
             <span className="font-serif">{one.title}</span>
             <span className="text-sm text-faded">{clock(one.length)}</span>
             <span className="text-sm text-faded">
-              {t.passages.by(one.by, showDay(one.at))}
+              {t.passages.by({ who: one.by, day: showDay(one.at) })}
               {one.meeting_title && ` · ${one.meeting_title}`}
             </span>
             <span className="text-right text-sm text-faded">{t.passages.seenBy[one.seen]}</span>
@@ -70,8 +70,8 @@ function Sequences() {
           <Link to={`/sequences/${sequence.id}`} className="underline-offset-4 hover:underline">
             <span className="block font-serif">{sequence.title}</span>
             <span className="block text-sm text-faded">
-              {t.passages.inSequence(sequence.excerpts.length, clock(sequence.length))} ·{" "}
-              {t.passages.madeBy(sequence.by)}
+              {t.passages.inSequence({ n: sequence.excerpts.length, time: clock(sequence.length) })}{" "}
+              · {t.passages.madeBy({ who: sequence.by })}
             </span>
           </Link>
         </li>

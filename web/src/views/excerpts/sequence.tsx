@@ -63,7 +63,8 @@ export function SequencePage() {
       </Link>
       <h1 className="mt-1 text-2xl">{title}</h1>
       <p className="text-sm text-faded">
-        {t.passages.madeBy(by)} · {t.passages.inSequence(excerpts.length, clock(length))}
+        {t.passages.madeBy({ who: by })} ·{" "}
+        {t.passages.inSequence({ n: excerpts.length, time: clock(length) })}
       </p>
       {heard.length > 0 && (
         <p className="mt-4">

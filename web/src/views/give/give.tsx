@@ -7,7 +7,7 @@ import { Field } from "../../parts/field";
 import { Names } from "../../parts/names";
 import { Seen } from "../../parts/seen";
 import { clock, forField, showLeft, zone } from "../../parts/time";
-import { t } from "../../texts";
+import { locale, t } from "../../texts";
 import { proposeStart } from "./when";
 
 const LANGUAGES = [
@@ -29,7 +29,7 @@ const LANGUAGES = [
   "ja",
   "zh",
 ];
-const named = new Intl.DisplayNames(undefined, { type: "language" });
+const named = new Intl.DisplayNames(locale, { type: "language" });
 
 interface Taken {
   id: string;
@@ -75,10 +75,10 @@ export function Give() {
         <span className="max-w-md text-sm text-faded">
           {t.give.kinds}{" "}
           {rules.data?.monthly_minutes != null &&
-            t.give.monthly(
-              Math.max(0, rules.data.monthly_minutes - rules.data.minutes_used),
-              rules.data.monthly_minutes,
-            )}
+            t.give.monthly({
+              left: Math.max(0, rules.data.monthly_minutes - rules.data.minutes_used),
+              all: rules.data.monthly_minutes,
+            })}
         </span>
         <input
           type="file"
@@ -104,7 +104,7 @@ export function Give() {
       )}
       {files.length > 1 && (
         <fieldset className="mt-4 flex flex-wrap gap-x-6 gap-y-1">
-          <legend className="mb-1 font-serif text-sm">{t.give.several(files.length)}</legend>
+          <legend className="mb-1 font-serif text-sm">{t.give.several({ n: files.length })}</legend>
           {(["", "parts", "tracks"] as const).map((value) => (
             <label key={value} className="flex items-center gap-2">
               <input
@@ -125,7 +125,7 @@ export function Give() {
       {groups.length > 1 && (
         <p className="mt-4 flex items-baseline gap-4">
           <button type="button" className="press press-main" onClick={() => setAll(all + 1)}>
-            {t.give.keepAll(groups.length)}
+            {t.give.keepAll({ n: groups.length })}
           </button>
           <span className="text-sm text-faded">{t.give.keepAllHint}</span>
         </p>
@@ -163,9 +163,9 @@ function OnItsWay({ one }: { one: Arriving }) {
             ? t.give.arrived
             : one.state === "waiting"
               ? t.give.inTurn
-              : t.give.arriving(one.percent)}
-          {one.about?.duration ? ` ${t.give.length(clock(one.about.duration))}` : ""}
-          {one.about?.work ? ` ${t.give.estimate(showLeft(one.about.work))}` : ""}
+              : t.give.arriving({ percent: one.percent })}
+          {one.about?.duration ? ` ${t.give.length({ time: clock(one.about.duration) })}` : ""}
+          {one.about?.work ? ` ${t.give.estimate({ time: showLeft(one.about.work) })}` : ""}
         </span>
         {one.state === "sending" && (
           <button type="button" className="plain" onClick={() => uploads.pause(one.key)}>
@@ -297,7 +297,7 @@ function Form({
         <Field
           label={t.give.when}
           htmlFor={id("when")}
-          hint={when === null ? t.give.proposed(zone()) : zone()}
+          hint={when === null ? t.give.proposed({ zone: zone() }) : zone()}
         >
           <input
             id={id("when")}
@@ -332,7 +332,7 @@ function Form({
               <option value="">{t.give.noSecond}</option>
               {LANGUAGES.filter((code) => code !== language).map((code) => (
                 <option key={code} value={code}>
-                  {t.give.and(named.of(code)!)}
+                  {t.give.and({ language: named.of(code)! })}
                 </option>
               ))}
             </select>

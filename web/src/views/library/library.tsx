@@ -18,7 +18,7 @@ function Hits({ hits, words }: { hits: Schemas["HitsOut"]; words: string }) {
           {meeting.title}
         </Link>
         <span className="font-sans text-sm font-normal whitespace-nowrap text-faded">
-          {showDay(meeting.started_at)} · {t.library.count(count)}
+          {showDay(meeting.started_at)} · {t.library.count({ n: count })}
         </span>
       </h2>
       <ul className="mt-1">
@@ -160,8 +160,8 @@ export function Library() {
         <>
           <p role="status" className="mb-3 text-faded">
             {found.data.meetings.length
-              ? t.library.hits(found.data.lines, found.data.meetings.length)
-              : t.library.noHits(found.data.query)}
+              ? t.library.hits({ lines: found.data.lines, meetings: found.data.meetings.length })
+              : t.library.noHits({ words: found.data.query })}
           </p>
           {found.data.meetings.map((hits) => (
             <Hits key={hits.meeting.id} hits={hits} words={words} />

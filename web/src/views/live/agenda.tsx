@@ -96,11 +96,11 @@ function Row({
   const over = spent > whole;
   const said = point.running
     ? over
-      ? t.agenda.over(clock(spent - whole))
-      : t.agenda.left(clock(whole - spent))
+      ? t.agenda.over({ time: clock(spent - whole) })
+      : t.agenda.left({ time: clock(whole - spent) })
     : spent > 0
-      ? t.agenda.took(clock(spent), point.minutes)
-      : t.agenda.planned(point.minutes);
+      ? t.agenda.took({ time: clock(spent), planned: point.minutes })
+      : t.agenda.planned({ n: point.minutes });
   return (
     <li aria-current={point.running ? "step" : undefined} className="border-b border-rule py-1.5">
       <span className="flex items-baseline justify-between gap-3">

@@ -236,12 +236,12 @@ function Bar({
       )}
       {here && (sending.lost || sending.waiting > 3) && (
         <p role="status" className="mt-1 text-sm text-faded">
-          {sending.lost ? t.capture.lost : ""} {t.capture.waiting(sending.waiting)}
+          {sending.lost ? t.capture.lost : ""} {t.capture.waiting({ n: sending.waiting })}
         </p>
       )}
       {state === "on" && behind > 8 && (
         <p role="status" className="mt-1 text-sm text-faded">
-          {t.live.behind(Math.round(behind))}
+          {t.live.behind({ s: Math.round(behind) })}
         </p>
       )}
       {cut && (
@@ -329,11 +329,13 @@ function Bar({
                   onClick={() => {
                     setAsking(null);
                     const before = engine.state.samples;
-                    void engine
-                      .pause(STRIKE)
-                      .then(() =>
-                        say(t.capture.struck(clock((before - engine.state.samples) / 24_000))),
-                      );
+                    void engine.pause(STRIKE).then(() =>
+                      say(
+                        t.capture.struck({
+                          time: clock((before - engine.state.samples) / 24_000),
+                        }),
+                      ),
+                    );
                   }}
                 >
                   {t.capture.strikeYes}
@@ -390,8 +392,8 @@ function LiveRecord({ live }: { live: Schemas["LiveOut"] }) {
               {one.gap.length === null
                 ? t.live.gapNow
                 : one.gap.reason === "sleep"
-                  ? t.live.sleepGap(clock(one.gap.length))
-                  : t.live.gap(clock(one.gap.length))}
+                  ? t.live.sleepGap({ time: clock(one.gap.length) })
+                  : t.live.gap({ time: clock(one.gap.length) })}
             </li>
           ),
         )}

@@ -71,7 +71,7 @@ export function Notes({
         { kind, start: Math.max(0, now() - 15), end: now() },
         {
           onSuccess: ({ id }) =>
-            say(t.notes.marked(kind), () => unmark.mutate({ id, removed: true })),
+            say(t.notes.marked({ kind }), () => unmark.mutate({ id, removed: true })),
         },
       );
   };
@@ -195,7 +195,7 @@ function At({ seconds, hear }: { seconds: number; hear: ((seconds: number) => vo
       type="button"
       className="cite justify-self-start"
       data-hear
-      aria-label={t.spread.hear(clock(seconds))}
+      aria-label={t.spread.hear({ time: clock(seconds) })}
       onClick={() => hear(seconds)}
     >
       {clock(seconds)}
@@ -302,7 +302,7 @@ function Beside({ note, hear }: { note: Note; hear: ((seconds: number) => void) 
             type="button"
             className="cite"
             data-hear
-            aria-label={t.spread.hear(clock(line.start))}
+            aria-label={t.spread.hear({ time: clock(line.start) })}
             onClick={() => hear(line.start)}
           >
             {clock(line.start)}
@@ -310,11 +310,11 @@ function Beside({ note, hear }: { note: Note; hear: ((seconds: number) => void) 
         </span>
       ))}
       {note.adds.length > 0 && (
-        <span className="block text-faded">{t.notes.adds(note.adds.join(", "))}</span>
+        <span className="block text-faded">{t.notes.adds({ what: note.adds.join(", ") })}</span>
       )}
       {note.differs.map((one) => (
         <span key={one.note} className="block text-clay">
-          {t.notes.differs(one.note, one.record)}
+          {t.notes.differs({ mine: one.note, theirs: one.record })}
         </span>
       ))}
     </span>
@@ -419,7 +419,7 @@ function Lately({ meeting }: { meeting: Schemas["MeetingOut"] }) {
               ask.mutate(one);
             }}
           >
-            {t.live.latelyMinutes(one)}
+            {t.live.latelyMinutes({ n: one })}
           </button>
         ))}
       </p>

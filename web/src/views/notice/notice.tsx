@@ -58,7 +58,7 @@ export function NoticePage() {
       </p>
       <h1 className="text-2xl">{t.notice.title}</h1>
       <p className="text-faded">
-        {title}, {t.notice.by(workspace)}
+        {title}, {t.notice.by({ workspace })}
       </p>
       <p
         role="status"

@@ -92,9 +92,12 @@ export function Review() {
       {!doubt ? (
         <Empty>{t.review.none}</Empty>
       ) : (
-        <article aria-label={t.review.line(here + 1, lines.length)} className="sheet p-6">
+        <article
+          aria-label={t.review.line({ n: here + 1, of: lines.length })}
+          className="sheet p-6"
+        >
           <p className="flex flex-wrap items-baseline gap-x-4 text-sm text-faded">
-            <span>{t.review.line(here + 1, lines.length)}</span>
+            <span>{t.review.line({ n: here + 1, of: lines.length })}</span>
             <span>
               {doubt.voice}, {clock(doubt.start)}
             </span>
@@ -106,7 +109,7 @@ export function Review() {
                 <button
                   type="button"
                   disabled={!may(meeting.data, "change")}
-                  aria-label={t.review.fixWord(word.text)}
+                  aria-label={t.review.fixWord({ word: word.text })}
                   onClick={() => setFixing({ first: index, last: index })}
                   className={`rounded-[2px] hover:bg-wash ${fixing && index >= fixing.first && index <= fixing.last ? "bg-glow" : ""} ${word.probability < UNSURE ? "border-b border-dashed border-clay" : ""}`}
                 >
@@ -119,7 +122,7 @@ export function Review() {
                     title={t.review.takeBackHint}
                     onClick={() => uncorrect.mutate({ line: doubt.line, index })}
                   >
-                    {t.review.takeBack(word.heard)}
+                    {t.review.takeBack({ heard: word.heard })}
                   </button>
                 )}{" "}
               </span>
@@ -230,7 +233,7 @@ function Fix({
       }}
     >
       <label htmlFor="fix" className="block font-serif text-sm">
-        {t.review.instead(before)}
+        {t.review.instead({ before })}
       </label>
       <div className="mt-1 flex flex-wrap items-center gap-3">
         <input

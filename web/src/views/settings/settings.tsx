@@ -156,7 +156,7 @@ function Form({ meeting }: { meeting: Schemas["MeetingOut"] }) {
         </section>
       )}
       <p className="mt-4 text-sm text-faded">
-        {meeting.given_by && t.settings.given(meeting.given_by)}
+        {meeting.given_by && t.settings.given({ name: meeting.given_by })}
       </p>
       {governs && (
         <div className="mt-8 border-t border-rule pt-5">
@@ -207,7 +207,7 @@ function PersonRow({
       <span className="font-serif">{person.name}</span>
       <input
         type="email"
-        aria-label={t.settings.emailOf(person.name)}
+        aria-label={t.settings.emailOf({ name: person.name })}
         placeholder={t.door.email}
         disabled={!may(meeting, "change") || person.has_account}
         title={person.has_account ? t.settings.account : undefined}
@@ -219,7 +219,7 @@ function PersonRow({
         }}
       />
       <input
-        aria-label={t.settings.organisationOf(person.name)}
+        aria-label={t.settings.organisationOf({ name: person.name })}
         placeholder={t.settings.organisation}
         disabled={!may(meeting, "change")}
         className="field"

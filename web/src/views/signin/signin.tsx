@@ -177,8 +177,8 @@ export function Invited() {
   const mine = me.data?.email.toLowerCase() === invited.data.email.toLowerCase();
   if (invited.data.has_account && !mine) {
     return (
-      <Door title={t.door.invited(invited.data.workspace)}>
-        <p>{t.door.hasAccount(invited.data.email)}</p>
+      <Door title={t.door.invited({ workspace: invited.data.workspace })}>
+        <p>{t.door.hasAccount({ email: invited.data.email })}</p>
         <Link className="press mt-4" to={`/sign-in?to=/invited/${token}`}>
           {t.door.enter}
         </Link>
@@ -186,11 +186,11 @@ export function Invited() {
     );
   }
   return (
-    <Door title={t.door.invited(invited.data.workspace)}>
+    <Door title={t.door.invited({ workspace: invited.data.workspace })}>
       <form onSubmit={(event) => void submit(event)} className="flex flex-col gap-4">
         {!invited.data.has_account && (
           <>
-            <p className="text-faded">{t.door.invitedAs(invited.data.email)}</p>
+            <p className="text-faded">{t.door.invitedAs({ email: invited.data.email })}</p>
             <Field label={t.door.yourName} htmlFor="name">
               <input
                 id="name"

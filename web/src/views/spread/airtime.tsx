@@ -100,7 +100,7 @@ export function Airtime({
               </table>
             </div>
             <p className="mt-3 text-sm">
-              {t.record.silence(clock(air.data.silence), clock(air.data.whole))}
+              {t.record.silence({ time: clock(air.data.silence), of: clock(air.data.whole) })}
             </p>
             {meeting.series && <Mine meeting={meeting} />}
             <details className="mt-3 text-sm text-faded">

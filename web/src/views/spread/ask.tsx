@@ -50,7 +50,7 @@ export function AskPage({ meeting, point, hear }: Props) {
       >
         {after && (
           <p className="mb-1 text-sm text-faded">
-            {t.ask.going(after.text)}{" "}
+            {t.ask.going({ text: after.text })}{" "}
             <button type="button" className="plain text-sm" onClick={() => setAfter(null)}>
               {t.ask.fresh}
             </button>
@@ -75,7 +75,7 @@ export function AskPage({ meeting, point, hear }: Props) {
         </div>
         {put.isPending && (
           <p role="status" className="mt-1 text-sm text-faded">
-            {t.ask.answering(put.variables?.text ?? "")}
+            {t.ask.answering({ question: put.variables?.text ?? "" })}
           </p>
         )}
         {put.error && (
@@ -135,12 +135,12 @@ function Asked({
         {question.text}
         {question.shared && (
           <span className="ml-2 font-sans text-xs font-normal text-faded">
-            {t.ask.shared(question.by)}
+            {t.ask.shared({ by: question.by })}
           </span>
         )}
       </h3>
       {question.times !== null ? (
-        <p className="mt-1">{t.ask.times(question.times ?? 0)}</p>
+        <p className="mt-1">{t.ask.times({ n: question.times ?? 0 })}</p>
       ) : (
         question.answer.length === 0 && (
           <p className="mt-1 font-serif text-faded italic">{t.ask.none}</p>
@@ -163,7 +163,7 @@ function Asked({
               type="button"
               className="cite"
               data-hear
-              aria-label={t.spread.hear(clock(line.start))}
+              aria-label={t.spread.hear({ time: clock(line.start) })}
               onClick={() => line.lines[0] !== undefined && hear(line.lines[0], line.start)}
             >
               {clock(line.start)}
@@ -174,7 +174,7 @@ function Asked({
       <p className="mt-1 flex flex-wrap gap-2">
         {question.answer.length > lines.length && (
           <button type="button" className="plain text-xs" onClick={() => setAll(true)}>
-            {t.ask.more(question.answer.length - lines.length)}
+            {t.ask.more({ n: question.answer.length - lines.length })}
           </button>
         )}
         <button type="button" className="plain text-xs" onClick={goOn}>

@@ -82,7 +82,7 @@ export function PassageBar({ meeting, page, all, chosen, player, edit }: Props) 
   const flag = (kind: string) =>
     mark.mutate(kind, {
       onSuccess: (made) =>
-        say(t.passages.marked(kind), () => unmark.mutate(made.id), t.passages.unmark),
+        say(t.passages.marked({ kind }), () => unmark.mutate(made.id), t.passages.unmark),
     });
   const start = async (what: Open) => {
     if (!passage || !may(meeting, "change")) return;
@@ -123,7 +123,9 @@ export function PassageBar({ meeting, page, all, chosen, player, edit }: Props) 
             title={passage.text}
           >
             <span className="not-italic">
-              {t.passages.chosen(clock(passage.start), clock(passage.end))}
+              {clock(passage.start) === clock(passage.end)
+                ? clock(passage.start)
+                : t.passages.chosen({ from: clock(passage.start), to: clock(passage.end) })}
             </span>{" "}
             {passage.text}
           </p>

@@ -65,7 +65,7 @@ export function CommentLeaf({
               close();
               say(
                 made.not_told.length
-                  ? t.passages.notTold(made.not_told.join(", "))
+                  ? t.passages.notTold({ names: made.not_told.join(", ") })
                   : t.passages.commented,
               );
             },
@@ -218,7 +218,11 @@ export function Margin({
       {struck.map((gap) => (
         <p key={gap.start} className="hatched my-1 inline-block px-2 py-0.5">
           <span className="bg-paper px-1 text-xs text-faded">
-            {t.passages.gap(length(gap.end - gap.start), gap.by ?? "–", showDay(gap.at))}
+            {t.passages.gap({
+              time: length(gap.end - gap.start),
+              by: gap.by ?? "–",
+              day: showDay(gap.at),
+            })}
           </span>
         </p>
       ))}
@@ -226,7 +230,7 @@ export function Margin({
         <p className="flex flex-wrap gap-x-4 text-xs text-faded">
           {marks.map((flag) => (
             <span key={flag.id}>
-              {t.passages.markBy(flag.kind, flag.by ?? "")}
+              {flag.by ? t.passages.markBy({ kind: flag.kind, who: flag.by }) : flag.kind}
               {may(meeting, "change") && (
                 <button
                   type="button"
@@ -242,7 +246,10 @@ export function Margin({
           ))}
           {reactions.map((word) => (
             <span key={`${word.kind}${word.start}`} title={word.by.join(", ")}>
-              {t.passages.reacted(t.passages.reactions[word.kind] ?? word.kind, word.by.length)}
+              {t.passages.reacted({
+                word: t.passages.reactions[word.kind] ?? word.kind,
+                n: word.by.length,
+              })}
             </span>
           ))}
         </p>

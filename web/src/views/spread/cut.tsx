@@ -178,7 +178,9 @@ function Trim({
         <button type="button" className="plain" onClick={close}>
           {t.record.leave}
         </button>
-        <span className="text-sm text-faded">{t.passages.length(clock(end - start))}</span>
+        <span className="text-sm text-faded">
+          {t.passages.length({ time: clock(end - start) })}
+        </span>
       </p>
     </form>
   );

@@ -94,7 +94,7 @@ export function LineEditor({ meeting, line, close }: Props) {
     <span className="my-1 block rounded-card border border-brass p-2">
       <textarea
         ref={field}
-        aria-label={t.record.editing(line.number)}
+        aria-label={t.record.editing({ number: line.number })}
         rows={1}
         className="block w-full resize-none bg-transparent font-serif leading-relaxed outline-none"
         value={text}

@@ -98,7 +98,7 @@ export function Gather({
               role="status"
               className="mt-4 flex items-baseline justify-between text-sm text-faded"
             >
-              {t.minutes.gathered(memo.lines.length)}
+              {t.minutes.gathered({ n: memo.lines.length })}
               <button
                 type="button"
                 className="press px-2 py-0.5"
@@ -118,7 +118,7 @@ export function Gather({
                     type="button"
                     className="cite"
                     data-hear
-                    aria-label={t.spread.hear(clock(line.start))}
+                    aria-label={t.spread.hear({ time: clock(line.start) })}
                     onClick={() => {
                       hear(line.lines[0]!, line.start);
                       close();

@@ -55,7 +55,7 @@ export function Layout({ meeting, minutes, hear }: Props) {
           {templates.data?.map((one) => (
             <option key={one.name} value={one.name}>
               {!minutes.chosen && one.name === minutes.template
-                ? t.minutes.byTalk(one.title)
+                ? t.minutes.byTalk({ title: one.title })
                 : one.title}
             </option>
           ))}
@@ -121,7 +121,9 @@ function Changes({ changes }: { changes: Schemas["ChangeOut"][] }) {
             </span>
             {one.before && (
               <span className="block text-xs text-faded">
-                {one.how === "moved" ? t.minutes.from(one.before) : t.minutes.was(one.before)}
+                {one.how === "moved"
+                  ? t.minutes.from({ section: one.before })
+                  : t.minutes.was({ text: one.before })}
               </span>
             )}
           </span>
@@ -185,7 +187,7 @@ function Draw({
   const changes = look.data?.changes ?? [];
   return (
     <Leaf
-      title={t.minutes.drawTitle(title)}
+      title={t.minutes.drawTitle({ title })}
       hint={look.data && (changes.length ? t.minutes.drawHint : t.minutes.same)}
       close={close}
     >
@@ -246,7 +248,7 @@ function Versions({ meeting, close }: { meeting: Schemas["MeetingOut"]; close: (
                 </span>
                 <span className="block text-xs text-faded">
                   {t.minutes.why[version.why]}
-                  {version.by && `, ${version.by}`} · {t.minutes.lineCount(version.lines)}
+                  {version.by && `, ${version.by}`} · {t.minutes.lineCount({ n: version.lines })}
                 </span>
               </button>
             </li>

@@ -159,7 +159,7 @@ export function FollowUp({
               event.preventDefault();
               send.mutate(mail, {
                 onSuccess: ({ to }) => {
-                  say(t.minutes.sentTo(to.join(", ")));
+                  say(t.minutes.sentTo({ names: to.join(", ") }));
                   close();
                 },
               });

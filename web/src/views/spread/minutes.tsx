@@ -132,7 +132,7 @@ function Cite({ start, act }: { start: number; act: () => void }) {
       type="button"
       data-hear
       className="cite"
-      aria-label={t.spread.hear(clock(start))}
+      aria-label={t.spread.hear({ time: clock(start) })}
       onClick={act}
     >
       {clock(start)}
@@ -172,7 +172,7 @@ function ToolsMenu({ line, sections, confirm, correct, move, remove }: ToolsProp
         <button
           type="button"
           className="plain px-3 text-sm"
-          aria-label={t.minutes.tools(line.text)}
+          aria-label={t.minutes.tools({ line: line.text })}
         >
           ⋯
         </button>
@@ -272,7 +272,7 @@ function Index({ topics }: { topics: Schemas["TopicOut"][] }) {
             <button
               type="button"
               className="plain flex w-full items-baseline justify-between gap-3 px-0 font-serif"
-              aria-label={t.minutes.times(topic.text, topic.count)}
+              aria-label={t.minutes.times({ text: topic.text, n: topic.count })}
               onClick={() => look(topic.text)}
             >
               {topic.text}
@@ -343,14 +343,14 @@ function Written({ meeting, line, place, sections, lit, point, hear }: WrittenPr
   const action = line.finding?.kind === "action" ? line.finding : null;
   const hand = line.hand ? (
     <abbr
-      title={t.spread.inHand(line.hand_name ?? line.hand)}
+      title={t.spread.inHand({ name: line.hand_name ?? line.hand })}
       className="font-serif text-xs text-faded italic no-underline"
     >
       {line.hand}
     </abbr>
   ) : line.confirmed ? (
     <abbr
-      title={t.minutes.confirmed(line.confirmed)}
+      title={t.minutes.confirmed({ initials: line.confirmed })}
       className="font-serif text-xs text-lichen italic no-underline"
     >
       ✓{line.confirmed}
@@ -361,7 +361,7 @@ function Written({ meeting, line, place, sections, lit, point, hear }: WrittenPr
       { section },
       {
         onSuccess: () =>
-          say(t.minutes.movedTo(heading), () =>
+          say(t.minutes.movedTo({ section: heading }), () =>
             change.mutate({ section: line.section, position: place }),
           ),
       },
@@ -393,7 +393,11 @@ function Written({ meeting, line, place, sections, lit, point, hear }: WrittenPr
             type="button"
             disabled={!may(meeting, "change")}
             aria-pressed={action.done}
-            aria-label={action.done ? t.spread.doneMark(line.text) : t.spread.openMark(line.text)}
+            aria-label={
+              action.done
+                ? t.spread.doneMark({ text: line.text })
+                : t.spread.openMark({ text: line.text })
+            }
             onClick={() => judge.mutate(!action.done)}
             className="translate-y-0.5"
           >
@@ -410,7 +414,7 @@ function Written({ meeting, line, place, sections, lit, point, hear }: WrittenPr
           <span
             className={`ml-2 font-sans text-sm whitespace-nowrap ${!action.done && isPast(action.due) ? "text-clay" : "text-faded"}`}
           >
-            {t.spread.due(showDate(action.due))}
+            {t.spread.due({ day: showDate(action.due) })}
           </span>
         )}
         {line.finding?.earlier.map((one) => (

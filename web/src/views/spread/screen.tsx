@@ -39,13 +39,13 @@ export function Screen({
       >
         <img
           src={address}
-          alt={t.spread.screenAt(clock(shown.start))}
+          alt={t.spread.screenAt({ time: clock(shown.start) })}
           className="max-h-52 max-w-full border border-rule object-contain"
         />
       </a>
       <figcaption className="shrink-0 text-right text-sm text-faded">
         <p>
-          {t.spread.screenOf(index + 1, pictures.length)}
+          {t.spread.screenOf({ n: index + 1, of: pictures.length })}
           <br />
           {clock(shown.start)}
         </p>

@@ -68,7 +68,7 @@ function Head({ meeting }: { meeting: Schemas["MeetingOut"] }) {
         )}
         {meeting.capture && may(meeting, "change") && <GoOn meeting={meeting} />}
         <Link to={`/meetings/${meeting.id}/settings`} className="cite">
-          {t.spread.seenBy(t.visibility[meeting.visibility])}
+          {t.spread.seenBy({ who: meeting.visibility })}
         </Link>
       </p>
     </header>

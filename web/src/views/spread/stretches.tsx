@@ -29,7 +29,7 @@ export function Stretches({
       <option value={-1}>{t.record.whole_record}</option>
       {chapters.map((chapter, index) => (
         <option key={chapter.start} value={index}>
-          {t.record.chapter(chapter.title)}
+          {t.record.chapter({ title: chapter.title })}
         </option>
       ))}
     </select>

@@ -162,8 +162,8 @@ export function StrikeLeaf({
           )}
           <p role="status" className="mt-2">
             {meeting.recording?.playable
-              ? t.passages.goes(would.words, clock(would.seconds))
-              : t.passages.goesText(would.words)}
+              ? t.passages.goes({ words: would.words, time: clock(would.seconds) })
+              : t.passages.goesText({ words: would.words })}
           </p>
           {would.drawn.length > 0 && (
             <>
@@ -189,7 +189,12 @@ export function StrikeLeaf({
           {lengths.length > 0 && (
             <p className="mt-3">
               {t.passages.also}:{" "}
-              {lengths.map(([what, n]) => t.passages.counts[what]?.(n) ?? what).join(", ")}.
+              {lengths
+                .map(([what, n]) =>
+                  t.passages.counts[what as keyof typeof t.passages.counts]({ n }),
+                )
+                .join(", ")}
+              .
             </p>
           )}
           <form
@@ -209,7 +214,7 @@ export function StrikeLeaf({
               });
             }}
           >
-            <Field label={t.passages.sign(own)} htmlFor="strike-name">
+            <Field label={t.passages.sign({ name: own })} htmlFor="strike-name">
               <input
                 id="strike-name"
                 className="field"

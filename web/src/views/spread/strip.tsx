@@ -153,8 +153,8 @@ export const RainStrip = memo(function RainStrip({
               key={gap.at}
               title={
                 gap.reason === "sleep"
-                  ? t.live.sleepGap(clock(gap.length!))
-                  : t.live.gap(clock(gap.length!))
+                  ? t.live.sleepGap({ time: clock(gap.length!) })
+                  : t.live.gap({ time: clock(gap.length!) })
               }
               className="hatched absolute inset-y-0 w-1.5 -translate-x-1/2"
               style={{ left: share(gap.at) }}
@@ -163,7 +163,11 @@ export const RainStrip = memo(function RainStrip({
         {struck.map((gap) => (
           <span
             key={gap.start}
-            title={t.passages.gap(clock(gap.end - gap.start), gap.by ?? "–", showDay(gap.at))}
+            title={t.passages.gap({
+              time: clock(gap.end - gap.start),
+              by: gap.by ?? "–",
+              day: showDay(gap.at),
+            })}
             className="hatched absolute inset-y-0 min-w-1"
             style={{ left: share(gap.start), width: share(Math.min(whole, gap.end) - gap.start) }}
           />

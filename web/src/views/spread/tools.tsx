@@ -128,7 +128,9 @@ export function RecordTools({
           />
           {find && (
             <span role="status" className="text-faded">
-              {place < 0 ? t.record.found(hits.length) : t.record.hits(place + 1, hits.length)}
+              {place < 0
+                ? t.record.found({ n: hits.length })
+                : t.record.hits({ at: place + 1, of: hits.length })}
             </span>
           )}
           <button
@@ -215,19 +217,19 @@ export function RecordTools({
           ))}
           {meeting.voices.map((voice) => (
             <option key={voice.id} value={`voice:${voice.id}`}>
-              {t.passages.ofVoice(voice.name)}
+              {t.passages.ofVoice({ name: voice.name })}
             </option>
           ))}
           {meeting.people.map((person) => (
             <option key={person.id} value={`named:${person.name}`}>
-              {t.passages.naming(person.name)}
+              {t.passages.naming({ name: person.name })}
             </option>
           ))}
         </select>
       </label>
       {left !== null && (
         <span role="status" className="text-faded">
-          {t.passages.through(left)}
+          {t.passages.through({ n: left })}
         </span>
       )}
       <Wrong error={wrong} className="w-full" />
@@ -352,12 +354,12 @@ function Replace({
       {look.data &&
         (all.length === 0 ? (
           <div role="status">
-            <Empty>{t.record.nowhere(asked.text)}</Empty>
+            <Empty>{t.record.nowhere({ text: asked.text })}</Empty>
           </div>
         ) : (
           <>
             <p role="status" className="mt-3 text-sm text-faded">
-              {t.record.places(all.length, found.length)}
+              {t.record.places({ n: all.length, lines: found.length })}
             </p>
             <ul tabIndex={0} className="mt-1 max-h-[45dvh] overflow-y-auto border-y border-rule">
               {found.flatMap((line) =>
@@ -400,12 +402,12 @@ function Replace({
                   put.mutate(chosen, {
                     onSuccess: (made) => {
                       close();
-                      say(t.record.replaced(made.lines.length), undo);
+                      say(t.record.replaced({ n: made.lines.length }), undo);
                     },
                   })
                 }
               >
-                {t.record.put(chosen.length)}
+                {t.record.put({ n: chosen.length })}
               </button>
               <button type="button" className="plain" onClick={close}>
                 {t.record.leave}
@@ -433,7 +435,7 @@ function Changes({ meeting, close }: { meeting: Schemas["MeetingOut"]; close: ()
           >
             <p className="text-sm">
               <span className="font-semibold">{edit.by}</span> {t.record.kinds[edit.kind]}
-              {edit.turns > 0 && ` (${t.record.turns(edit.turns)})`}{" "}
+              {edit.turns > 0 && ` (${t.record.turns({ n: edit.turns })})`}{" "}
               <span className="text-faded">
                 {showDay(edit.at)}, {showTime(edit.at)}
                 {edit.undone && ` · ${t.record.undone}`}

@@ -28,7 +28,7 @@ function Handle({
   return (
     <button
       type="button"
-      aria-label={t.record.turn(voice.name, clock(turn.start))}
+      aria-label={t.record.turn({ name: voice.name, time: clock(turn.start) })}
       {...given}
       className="plain px-1 text-xs opacity-0 group-hover:opacity-100 focus-visible:opacity-100 data-[state=open]:opacity-100 max-md:opacity-100"
     >
@@ -119,7 +119,7 @@ function Actions({ meeting, turn, voice, last, chosen, edit }: Props) {
     give.mutate(name, {
       onSuccess: () => {
         setAsking(null);
-        say(t.record.given(name), back);
+        say(t.record.given({ name }), back);
       },
     });
   const wrong = give.error ?? merge.error ?? join.error ?? split.error;
@@ -169,7 +169,7 @@ function Actions({ meeting, turn, voice, last, chosen, edit }: Props) {
             {others.length > 0 && (
               <>
                 <DropdownMenu.Label className="mt-1 border-t border-rule px-3 pt-2 text-xs text-faded">
-                  {t.record.allOf(voice.name)}
+                  {t.record.allOf({ name: voice.name })}
                 </DropdownMenu.Label>
                 {others.map((one) => (
                   <DropdownMenu.Item
@@ -177,7 +177,8 @@ function Actions({ meeting, turn, voice, last, chosen, edit }: Props) {
                     className={item}
                     onSelect={() =>
                       merge.mutate(one, {
-                        onSuccess: () => say(t.record.merged(voice.name, one.name), back),
+                        onSuccess: () =>
+                          say(t.record.merged({ from: voice.name, into: one.name }), back),
                       })
                     }
                   >

@@ -28,7 +28,7 @@ export function VoiceName({ meeting, voice, className = "" }: Props) {
       <Popover.Trigger asChild>
         <button
           type="button"
-          aria-label={t.spread.nameVoice(voice.name)}
+          aria-label={t.spread.nameVoice({ name: voice.name })}
           className={`min-h-6 cursor-pointer text-left underline-offset-4 hover:underline ${voice.named ? "" : "border-b border-dashed border-clay"} ${className}`}
         >
           {voice.name}
@@ -120,14 +120,16 @@ function Who({ meeting, voice, close }: Props & { close: () => void }) {
         )}
         {maybe && (
           <div className="mb-3 border-l-4 border-brass pl-3 text-sm">
-            <p>{t.voices.maybe(maybe.name)}</p>
-            <p className="my-1 font-serif text-faded italic">{t.voices.because(maybe.because)}</p>
+            <p>{t.voices.maybe({ name: maybe.name })}</p>
+            <p className="my-1 font-serif text-faded italic">
+              {t.voices.because({ text: maybe.because })}
+            </p>
             <button
               type="button"
               className="press press-main px-2 py-0.5 text-sm"
               onClick={() => send(maybe.name)}
             >
-              {t.voices.thatIs(maybe.name)}
+              {t.voices.thatIs({ name: maybe.name })}
             </button>
           </div>
         )}
@@ -187,7 +189,7 @@ function Who({ meeting, voice, close }: Props & { close: () => void }) {
               checked={agrees}
               onChange={(event) => setAgrees(event.target.checked)}
             />
-            {t.voices.consent(voice.name)}
+            {t.voices.consent({ name: voice.name })}
           </label>
           <button
             type="button"

@@ -59,7 +59,7 @@ export function Templates() {
           <button
             type="button"
             className="plain text-sm"
-            aria-label={t.templates.changeOf(one.title)}
+            aria-label={t.templates.changeOf({ title: one.title })}
             onClick={() => setDraft({ ...one })}
           >
             {t.templates.change}
@@ -67,11 +67,11 @@ export function Templates() {
           <button
             type="button"
             className="plain text-sm"
-            aria-label={t.templates.removeOf(one.title)}
+            aria-label={t.templates.removeOf({ title: one.title })}
             onClick={() =>
               remove.mutate(one.name, {
                 onSuccess: () =>
-                  say(t.templates.removed(one.title), () => restore.mutate(one.name)),
+                  say(t.templates.removed({ title: one.title }), () => restore.mutate(one.name)),
               })
             }
           >
@@ -82,9 +82,13 @@ export function Templates() {
         <button
           type="button"
           className="plain text-sm"
-          aria-label={t.templates.copyOf(one.title)}
+          aria-label={t.templates.copyOf({ title: one.title })}
           onClick={() =>
-            setDraft({ name: null, title: t.templates.of(one.title), sections: one.sections })
+            setDraft({
+              name: null,
+              title: t.templates.of({ title: one.title }),
+              sections: one.sections,
+            })
           }
         >
           {t.templates.copy}
@@ -191,7 +195,7 @@ function Editor({ draft, close }: { draft: Draft; close: () => void }) {
             <div className="mb-3 flex flex-wrap items-end gap-3">
               <div className="grow">
                 <Field
-                  label={`${t.templates.section(index + 1)}: ${t.templates.heading}`}
+                  label={`${t.templates.section({ n: index + 1 })}: ${t.templates.heading}`}
                   htmlFor={`heading-${index}`}
                 >
                   <input

@@ -27,13 +27,18 @@ function Action({ action }: { action: Schemas["ActionOut"] }) {
       <button
         type="button"
         aria-pressed={action.done}
-        aria-label={action.done ? t.spread.doneMark(action.text) : t.spread.openMark(action.text)}
+        aria-label={
+          action.done
+            ? t.spread.doneMark({ text: action.text })
+            : t.spread.openMark({ text: action.text })
+        }
         title={action.done ? t.today.reopen : t.today.done}
         className="plain translate-y-0.5"
         onClick={() =>
           judge.mutate(!action.done, {
             onSuccess: () => {
-              if (!action.done) say(t.spread.doneMark(action.text), () => judge.mutate(false));
+              if (!action.done)
+                say(t.spread.doneMark({ text: action.text }), () => judge.mutate(false));
             },
           })
         }
@@ -77,7 +82,9 @@ export function Today() {
                     to={`/meetings/${one.meeting}?at=${one.start}`}
                     className="hover:underline underline-offset-4"
                   >
-                    <span className="text-sm text-faded">{t.passages.mention_line(one.by)}</span>{" "}
+                    <span className="text-sm text-faded">
+                      {t.passages.mention_line({ who: one.by })}
+                    </span>{" "}
                     <span className="font-serif">{one.meeting_title}</span>{" "}
                     <span className="text-sm text-faded">{clock(one.start)}</span>
                   </Link>

@@ -46,7 +46,7 @@ export function Words() {
   const take = (one: Term) =>
     remove.mutate(one.id, {
       onSuccess: () =>
-        say(t.words.removed(one.text), () =>
+        say(t.words.removed({ word: one.text }), () =>
           add.mutate({ text: one.text, sounds: one.sounds ?? [], mistaken: one.mistaken ?? [] }),
         ),
     });
@@ -99,7 +99,7 @@ export function Words() {
                 className="flex flex-wrap items-baseline gap-x-4 border-b border-rule py-2"
               >
                 <span className="grow font-serif">
-                  {t.words.offer(one.heard, one.meant, one.times)}
+                  {t.words.offer({ heard: one.heard, meant: one.meant, times: one.times })}
                 </span>
                 <button
                   type="button"
@@ -140,8 +140,10 @@ export function Words() {
               <span className="font-serif">{one.text}</span>
               <span className="text-sm text-faded max-sm:col-span-2 max-sm:row-start-2">
                 {[
-                  one.sounds?.length ? t.words.soundsLike(one.sounds.join(", ")) : "",
-                  one.mistaken?.length ? t.words.mistakenFor(one.mistaken.join(", ")) : "",
+                  one.sounds?.length ? t.words.soundsLike({ list: one.sounds.join(", ") }) : "",
+                  one.mistaken?.length
+                    ? t.words.mistakenFor({ list: one.mistaken.join(", ") })
+                    : "",
                 ]
                   .filter(Boolean)
                   .join(" · ")}
@@ -150,7 +152,7 @@ export function Words() {
                 <button
                   type="button"
                   className="plain text-sm"
-                  aria-label={t.words.changeOf(one.text)}
+                  aria-label={t.words.changeOf({ word: one.text })}
                   onClick={() =>
                     setTerm({
                       text: one.text,
@@ -164,7 +166,7 @@ export function Words() {
                 <button
                   type="button"
                   className="plain text-sm"
-                  aria-label={t.words.removeOf(one.text)}
+                  aria-label={t.words.removeOf({ word: one.text })}
                   onClick={() => take(one)}
                 >
                   {t.words.remove}

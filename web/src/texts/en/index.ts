@@ -1,0 +1,8 @@
+import capture from "./capture.json";
+import hearing from "./hearing.json";
+import minutes from "./minutes.json";
+import passages from "./passages.json";
+import record from "./record.json";
+import shell from "./shell.json";
+
+export const messages = { ...shell, ...capture, ...hearing, ...minutes, ...passages, ...record };
