@@ -2,6 +2,8 @@ import { useCallback, useSyncExternalStore } from "react";
 
 /** Two pages beside each other, as in a book; below that they turn. */
 export const TWO_PAGES = "(min-width: 56rem)";
+/** As low as a laptop's screen: every line of it counts. */
+export const LOW = "(max-height: 56rem)";
 /** Where a finger points and nothing hovers. */
 export const NARROW = "(max-width: 47.99rem)";
 

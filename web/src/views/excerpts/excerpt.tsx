@@ -8,7 +8,7 @@ import { useSay } from "../../parts/sayings";
 import { Trouble, Wait } from "../../parts/states";
 import { clock, showDay } from "../../parts/time";
 import { t } from "../../texts";
-import { usePlayer, usePlaying } from "../spread/player";
+import { usePlayer, usePlaying } from "../spread/sound/player";
 
 type Excerpt = Schemas["OneExcerptOut"];
 

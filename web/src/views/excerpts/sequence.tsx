@@ -7,7 +7,7 @@ import { useSay } from "../../parts/sayings";
 import { Empty, Trouble, Wait, Wrong } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
-import { usePlayer } from "../spread/player";
+import { usePlayer } from "../spread/sound/player";
 
 /** A sequence: excerpts of several meetings, played in a row. */
 export function SequencePage() {

@@ -7,7 +7,7 @@ import { written } from "../../parts/spacing";
 import { Empty, Trouble, Wait, Wrong } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
-import { usePlayer } from "../spread/player";
+import { usePlayer } from "../spread/sound/player";
 import { may } from "../../api/rights";
 
 type Doubt = Schemas["DoubtOut"];

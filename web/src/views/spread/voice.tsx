@@ -20,7 +20,7 @@ interface Props {
 }
 
 /** A voice's name; pressed, it asks who that is. The name then stands everywhere. */
-export function VoiceName({ meeting, voice, className = "" }: Props) {
+export function VoiceName({ meeting, voice, className = "", tab }: Props & { tab?: number }) {
   const [open, setOpen] = useState(false);
   if (!may(meeting, "change")) return <span className={className}>{voice.name}</span>;
   return (
@@ -28,6 +28,7 @@ export function VoiceName({ meeting, voice, className = "" }: Props) {
       <Popover.Trigger asChild>
         <button
           type="button"
+          tabIndex={tab}
           aria-label={t.spread.nameVoice({ name: voice.name })}
           className={`min-h-6 cursor-pointer text-left underline-offset-4 hover:underline ${voice.named ? "" : "border-b border-dashed border-clay"} ${className}`}
         >

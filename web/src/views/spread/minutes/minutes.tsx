@@ -1,0 +1,153 @@
+import { useSearchParams } from "react-router";
+import type { Schemas } from "../../../api/client";
+import { useAgenda } from "../../../api/hooks";
+import { may } from "../../../api/rights";
+import { Glyph, type Kind } from "../../../parts/glyph";
+import { Empty } from "../../../parts/states";
+import { clock } from "../../../parts/time";
+import { useWalked, type Walked } from "../../../parts/walked";
+import { t } from "../../../texts";
+import { Agenda } from "../../live/agenda";
+import { Notes } from "../../live/meanwhile";
+import { useSpread } from "../context";
+import type { Pointed } from "../pointed";
+import { NewLine } from "./form";
+import { Layout } from "./layout";
+import { Proposed } from "./proposed";
+import { Written } from "./written";
+
+const GLYPHS: Record<string, Kind> = {
+  decisions: "decision",
+  actions: "action",
+  questions: "question",
+};
+
+interface Props {
+  minutes: Schemas["MinutesOut"];
+  pointed: Pointed;
+}
+
+/** The minutes: each drawn line with the time it rests on, each line by hand with its writer's initials. */
+export function MinutesPage({ minutes, pointed }: Props) {
+  const { meeting, player, hear, go } = useSpread();
+  const agenda = useAgenda(meeting.id);
+  const walked = useWalked([
+    ...minutes.sections.flatMap(({ key }) =>
+      minutes.lines
+        .filter((line) => line.section === key && !line.removed)
+        .map((line) => `line ${line.id}`),
+    ),
+    ...minutes.proposed.map((finding) => `finding ${finding.id}`),
+    ...minutes.chapters.map((chapter) => `chapter ${chapter.start}`),
+    ...minutes.topics.map((topic) => `topic ${topic.text}`),
+  ]);
+  return (
+    <div {...walked.list}>
+      <Layout meeting={meeting} minutes={minutes} hear={hear} />
+      {minutes.sections.map(({ key, heading }) => {
+        const lines = minutes.lines.filter((line) => line.section === key && !line.removed);
+        return (
+          <section key={key} aria-label={heading} className="when-seen pb-6">
+            <h3 className="mb-1 flex items-center gap-2 border-b border-rule pb-1 text-base">
+              {GLYPHS[key] && <Glyph kind={GLYPHS[key]} />}
+              {heading}
+            </h3>
+            {lines.length ? (
+              <ul>
+                {lines.map((line, index) => (
+                  <Written
+                    key={line.id}
+                    line={line}
+                    place={index}
+                    sections={minutes.sections}
+                    pointed={pointed}
+                    walked={walked}
+                  />
+                ))}
+              </ul>
+            ) : (
+              <Empty>{t.spread.none[key] ?? t.minutes.none}</Empty>
+            )}
+            {may(meeting, "change") && <NewLine meeting={meeting} section={key} />}
+          </section>
+        );
+      })}
+      {minutes.proposed.length > 0 && (
+        <section aria-label={t.spread.proposed} className="when-seen pb-6">
+          <h3 className="border-b border-rule pb-1 text-base">{t.spread.proposed}</h3>
+          <p className="mt-1 text-sm text-faded">
+            {t.spread.proposedHint}{" "}
+            {may(meeting, "change") && <span className="max-sm:hidden">{t.minutes.keys}</span>}
+          </p>
+          <ul>
+            {minutes.proposed.map((finding) => (
+              <Proposed key={finding.id} finding={finding} pointed={pointed} walked={walked} />
+            ))}
+          </ul>
+        </section>
+      )}
+      {minutes.chapters.length > 0 && (
+        <section aria-label={t.spread.chapters} className="when-seen pb-2">
+          <h3 className="mb-1 border-b border-rule pb-1 text-base">{t.spread.chapters}</h3>
+          <ol>
+            {minutes.chapters.map((chapter) => (
+              <li key={chapter.start}>
+                <button
+                  type="button"
+                  {...walked.item(`chapter ${chapter.start}`)}
+                  onClick={() => go(chapter.start)}
+                  className="grid w-full grid-cols-[3.2rem_1fr] items-baseline py-1 text-left hover:bg-wash"
+                >
+                  <span className="text-sm text-faded">{clock(chapter.start)}</span>
+                  <span className="font-serif">{chapter.title}</span>
+                </button>
+              </li>
+            ))}
+          </ol>
+        </section>
+      )}
+      <div className="mt-6 flex flex-col gap-6">
+        {!!agenda.data?.length && <Agenda meeting={meeting} seconds={0} running={false} />}
+        <Notes meeting={meeting} now={() => player?.time ?? 0} hear={go} />
+      </div>
+      <Index topics={minutes.topics} walked={walked} />
+    </div>
+  );
+}
+
+/** What keeps coming up, as an index at the end of a book: each word with how often, and a press looks for it in the record. */
+function Index({ topics, walked }: { topics: Schemas["TopicOut"][]; walked: Walked }) {
+  const [, setParams] = useSearchParams();
+  if (!topics.length) return null;
+  const look = (text: string) =>
+    setParams(
+      (old) => {
+        old.set("find", text);
+        return old;
+      },
+      { replace: true },
+    );
+  return (
+    <section aria-labelledby="index" className="mt-8">
+      <h2 id="index" className="mb-2 border-b border-rule pb-1 text-base">
+        {t.minutes.topics}
+      </h2>
+      <ul className="columns-2 gap-x-8 text-sm">
+        {topics.map((topic) => (
+          <li key={topic.text}>
+            <button
+              type="button"
+              {...walked.item(`topic ${topic.text}`)}
+              className="plain flex w-full items-baseline justify-between gap-3 px-0 font-serif"
+              aria-label={t.minutes.times({ text: topic.text, n: topic.count })}
+              onClick={() => look(topic.text)}
+            >
+              {topic.text}
+              <span className="font-sans text-xs text-faded">{topic.count}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
