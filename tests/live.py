@@ -142,7 +142,7 @@ from server.meetings.actions.people import link_person
 workspace = Workspace.objects.create(name="Larkmoor Botanic Garden")
 for email, name, role in [("maren@larkmoor.example", "Maren Tollefsen", "owner"), ("idris@larkmoor.example", "Idris Quaye", "member"), ("yuki@larkmoor.example", "Yuki Hanamori", "member")]:
     user = User.objects.create_user(email, "wet slate and lichen", name=name)
-    Membership.objects.create(user=user, workspace=workspace, role=role)
+    Membership.objects.create(user=user, workspace=workspace, role=role, settled_in=True)
     link_person(user, workspace)
 """)
 

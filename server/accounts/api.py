@@ -21,7 +21,7 @@ from server.accounts.actions.invite import find_invitation, invite
 from server.accounts.actions.withdraw import withdraw
 from server.accounts.adapter import AccountAdapter
 from server.accounts.current import WORKSPACE_KEY, anybody, membership_of, signed_in
-from server.accounts.models import Invitation, Membership, Role, User
+from server.accounts.models import FirstStep, Invitation, Membership, Role, User
 from server.bounds import Name, Number, Prose
 from server.capture.notices import texts_of
 from server.capture.queries import minutes_used
@@ -40,6 +40,8 @@ class MeOut(Schema):
     role: Role | None
     can: list[Can]
     may_found: bool
+    first_steps: list[FirstStep]
+    settled_in: bool
 
 
 class WorkspaceOut(Schema):
@@ -70,6 +72,11 @@ class DoorOut(Schema):
 
 class NameIn(Schema):
     name: Annotated[Name, Field(min_length=1, max_length=120)]
+
+
+class FirstStepsIn(Schema):
+    done: list[FirstStep] = Field(max_length=len(FirstStep))
+    settled_in: bool
 
 
 class MemberOut(Schema):
@@ -134,6 +141,8 @@ def me(request: HttpRequest):
         "role": current and current.role,
         "can": sorted(rights_of(current)) if current else [],
         "may_found": may_found(user),
+        "first_steps": current.first_steps if current else [],
+        "settled_in": current is None or current.settled_in,
         "workspaces": [{"id": m.workspace_id, "name": m.workspace.name} for m in memberships],
     }
 
@@ -143,6 +152,16 @@ def rename_me(request: HttpRequest, payload: NameIn):
     """Change my name."""
     request.user.name = payload.name
     request.user.save(update_fields=["name"])
+    return me(request)
+
+
+@router.put("/me/first-steps", response=MeOut, auth=signed_in)
+def take_first_steps(request: HttpRequest, payload: FirstStepsIn):
+    """Keep which of the first steps I have done here, and whether I want to see them."""
+    membership = membership_of(request)
+    membership.first_steps = [step for step in FirstStep if step in payload.done]
+    membership.settled_in = payload.settled_in
+    membership.save(update_fields=["first_steps", "settled_in"])
     return me(request)
 
 

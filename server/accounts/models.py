@@ -80,13 +80,25 @@ class Role(models.TextChoices):
     GUEST = "guest"
 
 
+class FirstStep(models.TextChoices):
+    """What somebody who is new to a workspace may try, in this order."""
+
+    READ = "read"
+    ASK = "ask"
+    MICROPHONE = "microphone"
+    WORDS = "words"
+    SHARE = "share"
+
+
 class Membership(models.Model):
-    """A user's place in a workspace."""
+    """A user's place in a workspace. `first_steps`: those that one has done; `settled_in`: one does not want to be shown them on Today."""
 
     user = models.ForeignKey(User, models.CASCADE, related_name="memberships")
     workspace = models.ForeignKey(Workspace, models.CASCADE, related_name="memberships")
     role = models.CharField(max_length=10, choices=Role.choices, default=Role.MEMBER)
     looked_at = models.DateTimeField(null=True)
+    first_steps = models.JSONField(default=list)
+    settled_in = models.BooleanField(default=False)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["user", "workspace"], name="one_membership")]

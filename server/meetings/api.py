@@ -10,6 +10,7 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from django.db.models import Exists, OuterRef
 from django.http import HttpRequest
+from django.utils import timezone
 from ninja import Router, Schema
 from pydantic import Field, field_validator
 
@@ -17,6 +18,7 @@ from core.text import folded
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership, Role
 from server.bounds import Moment, Name
+from server.capture.actions.give_sample import give_sample
 from server.capture.actions.take_upload import Given, take_upload, take_uploads
 from server.capture.models import Recording
 from server.capture.queries import gaps_of, shows_picture
@@ -145,6 +147,11 @@ class MeetingIn(AboutMeetingIn):
     again: bool = False
 
 
+class SampleIn(Zoned):
+    title: Annotated[Name, Field(min_length=1)]
+    time_zone: str = Field("UTC", max_length=64)
+
+
 class MeetingPatch(Schema):
     title: Name | None = None
     started_at: Moment | None = None
@@ -173,6 +180,13 @@ def give(request: HttpRequest, payload: MeetingIn):
     if payload.more:
         return 201, {"id": take_uploads(membership, [payload.upload, *payload.more], given, payload.together).pk}
     return 201, {"id": take_upload(membership, payload.upload, given, again=payload.again).pk}
+
+
+@router.post("/sample", response={201: CreatedOut})
+def sample(request: HttpRequest, payload: SampleIn):
+    """A short meeting to try things on, seen by nobody else: a recording that comes with the program is heard and read like any other."""
+    given = Given(payload.title, timezone.now(), payload.time_zone, language="en", visibility=Visibility.MINE)
+    return 201, {"id": give_sample(membership_of(request), given).pk}
 
 
 @router.get("/{meeting_id}", response=MeetingOut)

@@ -81,7 +81,15 @@ class TopicOut(Schema):
     count: int
 
 
+class ChangedOut(Schema):
+    """What reading the record anew has changed since a version: told until somebody accepts it."""
+
+    since: int
+    lines: int
+
+
 class MinutesOut(Schema):
+    changed: ChangedOut | None
     template: str
     chosen: bool
     sections: list[SectionOut]
@@ -184,10 +192,13 @@ def minutes(request: HttpRequest, meeting_id: UUID):
     for row in rows:
         earlier[row.replaced_by_id].append(row)
     drawn = {row.pk: _finding(row, evidence, earlier[row.pk]) for row in rows}
-    lines = [_minutes_line(row, evidence, drawn.get(row.finding_id)) for row in found.minutes_lines.select_related("hand")]
+    written = list(found.minutes_lines.select_related("hand"))
+    lines = [_minutes_line(row, evidence, drawn.get(row.finding_id)) for row in written]
+    untold = draw_minutes.untold(found, written)
     template = template_of(found)
     stated = [line["section"] for line in lines if not line["removed"]]
     made = {
+        "changed": untold and {"since": untold[0], "lines": untold[1]},
         "template": template.kind,
         "chosen": bool(found.template),
         "sections": [{"key": key, "heading": heading} for key, heading in sections_of(found, stated, template).items()],
@@ -328,6 +339,14 @@ def draw(request: HttpRequest, meeting_id: UUID, payload: DrawIn):
         return {"changes": changes, "version": None}
     version = draw_minutes.draw(membership, found, payload.template)
     return {"changes": changes, "version": version and version.number}
+
+
+@router.post("/{meeting_id}/minutes/accept", response={204: None})
+def accept(request: HttpRequest, meeting_id: UUID):
+    """Take what a correction of the record has changed in the minutes."""
+    membership, found = seen(request, meeting_id)
+    draw_minutes.accept(membership, found)
+    return 204, None
 
 
 def _version(version: Version) -> dict:

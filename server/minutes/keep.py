@@ -14,7 +14,7 @@ from core.reading.base import Said
 from core.record.timeline import Span
 from server.accounts.models import User
 from server.meetings.models import Meeting, Person
-from server.minutes.models import Chapter, Finding, MinutesLine, TurnReading, Version
+from server.minutes.models import READ_ANEW, Chapter, Finding, MinutesLine, TurnReading, Version
 from server.minutes.queries import LINE_NUMBERS, standing
 from server.record.keep import resting_on, spoken
 from server.record.models import Line, Turn
@@ -89,7 +89,7 @@ def load_turns(meeting: Meeting) -> Turns | None:
 
 
 def keep_minutes(
-    meeting: Meeting, drawn: Sequence[Drawn], lines: list[Said], why: str = "read anew", by: User | None = None
+    meeting: Meeting, drawn: Sequence[Drawn], lines: list[Said], why: str = READ_ANEW, by: User | None = None
 ) -> Version | None:
     """Write the lines drawn from a record's lines anew around those in which people had a say, which stand as they are, where they are.
 

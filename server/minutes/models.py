@@ -113,8 +113,15 @@ class Template(models.Model):
         ordering = ["title"]
 
 
+READ_ANEW = "read anew"
+"""Why there is a version: nobody asked for it, the record had changed."""
+
+
 class Version(models.Model):
-    """Minutes as they were before they were drawn anew. `lines`: what is needed to have them back; evidence by its times."""
+    """Minutes as they were before they were drawn anew. `lines`: what is needed to have them back; evidence by its times.
+
+    `accepted_at`: when somebody who looked took what came of it; until then it is told what a correction of the record has changed.
+    """
 
     meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="versions")
     number = models.PositiveIntegerField()
@@ -123,6 +130,7 @@ class Version(models.Model):
     why = models.CharField(max_length=40)
     template = models.CharField(max_length=60, blank=True)
     lines = models.JSONField()
+    accepted_at = models.DateTimeField(null=True)
 
     class Meta:
         ordering = ["-number"]

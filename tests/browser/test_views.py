@@ -158,7 +158,7 @@ def test_with_the_keyboard_alone(demo_house, enter):
     page.keyboard.press(".")
     expect(page).not_to_have_url(before)
     page.keyboard.press("?")
-    expect(page.get_by_role("dialog", name="Shortcuts")).to_be_visible()
+    expect(page.get_by_role("dialog", name="Keys and signs")).to_be_visible()
     page.keyboard.press("Escape")
     expect(page.get_by_role("dialog")).to_have_count(0)
 

@@ -1,11 +1,13 @@
 """The frame of the code: directions of imports, migrations, what is generated, one place for what was in twenty."""
 
+import json
 import re
 import subprocess
 
 from django.core.management import call_command
 from importlinter.cli import EXIT_STATUS_SUCCESS, lint_imports
 
+from house import licences
 from tests.conftest import ROOT
 
 
@@ -23,6 +25,13 @@ def test_the_generated_types_are_those_of_the_api_document(tmp_path):
     made = tmp_path / "schema.d.ts"
     subprocess.run(["npx", "openapi-typescript", "openapi.json", "-o", made], cwd=ROOT / "web", check=True, capture_output=True)
     assert made.read_text() == (ROOT / "web/src/api/schema.d.ts").read_text()
+
+
+def test_every_package_and_model_is_listed_with_its_licence():
+    """After a change of the lock files: `python -m house.licences`."""
+    listed = json.loads(licences.LIST.read_text(encoding="utf-8"))
+    assert {group: {one["name"]: one["version"] for one in listed if one["group"] == group} for group in licences.wanted()} == licences.wanted()
+    assert all(one["licence"] for one in listed)
 
 
 def sources(folder: str, suffixes: tuple[str, ...]) -> dict[str, str]:
@@ -54,6 +63,7 @@ def test_every_verb_goes_through_the_frame():
         "server/accounts/actions/found.py",
         "server/capture/actions/begin_capture.py",
         "server/capture/actions/take_upload.py",
+        "server/capture/actions/give_sample.py",
         # What happens once it is through.
         "server/excerpts/actions/cut_excerpt.py",
         "server/capture/actions/strike_back.py",

@@ -80,3 +80,27 @@ def test_only_those_who_manage_invite_and_only_owners_make_owners(maren, member,
     assert caller(maren)("patch", f"/api/members/{maren.pk}", {"role": "member"}).status_code == 409
     assert caller(maren)("patch", f"/api/members/{idris.pk}", {"role": "owner"}).json()["role"] == "owner"
     assert Membership.objects.get(pk=idris.pk).role == "owner"
+
+
+def test_the_first_steps_are_kept_for_each_and_each_workspace(maren, caller, member):
+    call = caller(maren)
+    assert (call("get", "/api/me").json()["first_steps"], call("get", "/api/me").json()["settled_in"]) == ([], False)
+    kept = call("put", "/api/me/first-steps", {"done": ["words", "read", "read"], "settled_in": False}).json()
+    assert kept["first_steps"] == ["read", "words"]
+    assert call("put", "/api/me/first-steps", {"done": ["fly"], "settled_in": True}).status_code == 422
+    assert call("put", "/api/me/first-steps", {"done": kept["first_steps"], "settled_in": True}).json()["settled_in"] is True
+    assert caller(member("Idris Quaye"))("get", "/api/me").json()["first_steps"] == []
+
+
+def test_the_sample_is_ones_own_and_there_is_one(maren, caller, member, settings, tmp_path):
+    settings.MEDIA_ROOT = tmp_path
+    call, given = caller(maren), {"title": "A sample", "time_zone": "Europe/London"}
+    made = call("post", "/api/meetings/sample", given)
+    assert made.status_code == 201 and call("post", "/api/meetings/sample", given).json() == made.json()
+    meeting = call("get", f"/api/meetings/{made.json()['id']}").json()
+    assert meeting["visibility"] == "mine" and meeting["work"]["state"] == "working"
+    idris = caller(member("Idris Quaye"))
+    assert idris("get", f"/api/meetings/{meeting['id']}").status_code == 404
+    assert idris("post", "/api/meetings/sample", given).json()["id"] != meeting["id"]
+    assert caller(member("Gwen Castellow", "guest"))("post", "/api/meetings/sample", given).status_code == 403
+    assert call("post", "/api/meetings/sample", {**given, "time_zone": "Middle/Earth"}).status_code == 422

@@ -156,3 +156,28 @@ def test_guests_change_no_record(member, caller, locks):
     let_in(locks, gwen)
     for method, path, data in EDITS.values():
         assert guest(method, f"/api/meetings/{locks.pk}/{path}", data).status_code == 403
+
+
+def test_what_a_correction_changed_in_the_minutes_is_told_until_somebody_accepts_it(do, locks, member, caller):
+    assert do("get", "minutes").json()["changed"] is None
+    kind, path, data = EDITS["words"]
+    do(kind, path, data)
+    run_stages(locks, *stages_after(locks.recording, Change.RECORD))
+    changed = do("get", "minutes").json()["changed"]
+    shown = do("get", f"minutes/versions/{changed['since']}").json()["changes"]
+    assert changed["lines"] == max(sum(one["how"] == how for one in shown) for how in ("added", "gone")) > 0
+    # Whoever only reads is told as well, and accepts nothing for the others.
+    guest = member("Gwen Castellow", "guest")
+    let_in(locks, guest)
+    call = caller(guest)
+    assert call("get", f"/api/meetings/{locks.pk}/minutes").json()["changed"] == changed
+    assert call("post", f"/api/meetings/{locks.pk}/minutes/accept").status_code == 403
+    assert do("post", "minutes/accept").status_code == 204
+    assert do("get", "minutes").json()["changed"] is None
+    assert do("get", f"minutes/versions/{changed['since']}").json()["changes"] == shown
+    # What is drawn anew on purpose is not told.
+    do(kind, path, {"text": "I'll order a new lock by Friday.", "before": data["text"]})
+    run_stages(locks, *stages_after(locks.recording, Change.RECORD))
+    assert do("get", "minutes").json()["changed"]
+    do("post", "minutes/draw", {"template": "plain"})
+    assert do("get", "minutes").json()["changed"] is None

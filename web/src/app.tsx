@@ -35,6 +35,10 @@ const [Excerpts, ExcerptPage, SequencePage] = [
   later(() => import("./views/excerpts/excerpt"), "ExcerptPage"),
   later(() => import("./views/excerpts/sequence"), "SequencePage"),
 ];
+const [About, FirstSteps] = [
+  later(() => import("./views/about/about"), "About"),
+  later(() => import("./views/first/first"), "FirstSteps"),
+];
 const [Templates, Settings, Account] = [
   later(() => import("./views/templates/templates"), "Templates"),
   later(() => import("./views/settings/settings"), "Settings"),
@@ -123,6 +127,8 @@ export function App() {
                     <Route path="/words" element={<Words />} />
                     <Route path="/templates" element={<Templates />} />
                     <Route path="/meetings/:id/settings" element={<Settings />} />
+                    <Route path="/about" element={<About />} />
+                    <Route path="/first-steps" element={<FirstSteps />} />
                     <Route path="/account" element={<Account />} />
                     <Route path="*" element={<p className="p-8">{t.problem.missing}</p>} />
                   </Route>

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
+
+from django.utils import timezone
 
 from core.minutes import Change, MinutesLine, Template, compare, merge, write_minutes
 from core.reading.base import all_said
@@ -11,7 +14,8 @@ from server.accounts.models import Membership
 from server.acting import acting
 from server.meetings.models import Meeting
 from server.minutes.keep import keep_minutes, keep_version, put_back
-from server.minutes.models import Version
+from server.minutes.models import READ_ANEW, Version
+from server.minutes.models import MinutesLine as MinutesRow
 from server.minutes.queries import find_template, load_reading, standing, template_of
 from server.notify import Part
 from server.problems import Refused
@@ -51,6 +55,7 @@ def draw(membership: Membership, meeting: Meeting, template: str | None) -> Vers
         act.note(template=chosen.kind)
         record = load_record(meeting)
         version = keep_minutes(meeting, _draw(meeting, record, chosen), all_said(record), "drawn anew", membership.user)
+        _take(meeting)
         if template is not None and template != meeting.template:
             meeting.template = template
             meeting.save(update_fields=["template"])
@@ -62,9 +67,38 @@ def restore(membership: Membership, version: Version) -> Version:
     meeting = version.meeting
     with acting(membership, Can.CHANGE, "restore minutes", meeting, tells=(Part.MINUTES,), version=version.number):
         kept = keep_version(meeting, "put back", membership.user)
+        _take(meeting)
         put_back(version)
         Meeting.objects.filter(pk=meeting.pk).update(template=version.template)
     return kept
+
+
+def untold(meeting: Meeting, rows: Sequence[MinutesRow]) -> tuple[int, int] | None:
+    """What reading the record anew has changed and nobody has taken yet: the version before it, and how many lines; None: nothing.
+
+    rows: the lines of the minutes as they stand.
+    """
+    for version in reversed(meeting.versions.filter(why=READ_ANEW, accepted_at=None)):
+        before = of_version(version)
+        if not any(line.drawn and not line.hand for line in before):
+            continue  # there were only people's own lines: these were the first minutes
+        now = [MinutesLine(row.section, row.text, drawn=row.drawn) for row in rows if row.removed_at is None]
+        ways = Counter(change.how for change in compare(before, now))
+        # Without their evidence a line in other words is one that comes and one that goes.
+        lines = max(ways["added"], ways["gone"]) + ways["moved"] + ways["reworded"]
+        return (version.number, lines) if lines else None
+    return None
+
+
+def accept(membership: Membership, meeting: Meeting) -> None:
+    """Take what reading the record anew has made of the minutes; it is not told any more. The versions stay."""
+    with acting(membership, Can.CHANGE, "accept minutes", meeting, tells=(Part.MINUTES,)) as act:
+        if not _take(meeting):
+            act.nothing()
+
+
+def _take(meeting: Meeting) -> int:
+    return meeting.versions.filter(accepted_at=None).update(accepted_at=timezone.now())
 
 
 def against_now(version: Version) -> list[Change]:

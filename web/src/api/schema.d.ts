@@ -48,6 +48,26 @@ export interface paths {
         patch: operations["server_accounts_api_rename_me"];
         trace?: never;
     };
+    "/api/me/first-steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Take First Steps
+         * @description Keep which of the first steps I have done here, and whether I want to see them.
+         */
+        put: operations["server_accounts_api_take_first_steps"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspace": {
         parameters: {
             query?: never;
@@ -334,6 +354,26 @@ export interface paths {
          * @description Make a meeting of an upload that has arrived, or of several: parts of one meeting, or its tracks.
          */
         post: operations["server_meetings_api_give"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sample
+         * @description A short meeting to try things on, seen by nobody else: a recording that comes with the program is heard and read like any other.
+         */
+        post: operations["server_meetings_api_sample"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1067,6 +1107,26 @@ export interface paths {
          * @description Draw the minutes anew, by another template ("" for what the talk suggests) or as before; with `preview`, only tell what would change.
          */
         post: operations["server_minutes_api_draw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/minutes/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept
+         * @description Take what a correction of the record has changed in the minutes.
+         */
+        post: operations["server_minutes_api_accept"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2208,6 +2268,12 @@ export interface components {
          * @enum {string}
          */
         Can: "add" | "arrange" | "know team" | "see shared" | "manage" | "crown" | "change" | "strike" | "send" | "govern";
+        /**
+         * FirstStep
+         * @description What somebody who is new to a workspace may try, in this order.
+         * @enum {string}
+         */
+        FirstStep: "read" | "ask" | "microphone" | "words" | "share";
         /** MeOut */
         MeOut: {
             /** Email */
@@ -2225,6 +2291,10 @@ export interface components {
             can: components["schemas"]["Can"][];
             /** May Found */
             may_found: boolean;
+            /** First Steps */
+            first_steps: components["schemas"]["FirstStep"][];
+            /** Settled In */
+            settled_in: boolean;
         };
         /**
          * Role
@@ -2243,6 +2313,13 @@ export interface components {
         NameIn: {
             /** Name */
             name: string;
+        };
+        /** FirstStepsIn */
+        FirstStepsIn: {
+            /** Done */
+            done: components["schemas"]["FirstStep"][];
+            /** Settled In */
+            settled_in: boolean;
         };
         /** CapturingOut */
         CapturingOut: {
@@ -2621,6 +2698,16 @@ export interface components {
          * @enum {string}
          */
         Together: "parts" | "tracks";
+        /** SampleIn */
+        SampleIn: {
+            /** Title */
+            title: string;
+            /**
+             * Time Zone
+             * @default UTC
+             */
+            time_zone: string;
+        };
         /**
          * Form
          * @description Sound and picture from a file or from several, sound of a capture of ours, or a transcript that somebody else made.
@@ -3221,6 +3308,16 @@ export interface components {
             /** Noted By */
             noted_by: string | null;
         };
+        /**
+         * ChangedOut
+         * @description What reading the record anew has changed since a version: told until somebody accepts it.
+         */
+        ChangedOut: {
+            /** Since */
+            since: number;
+            /** Lines */
+            lines: number;
+        };
         /** ChapterOut */
         ChapterOut: {
             /** Title */
@@ -3298,6 +3395,7 @@ export interface components {
         };
         /** MinutesOut */
         MinutesOut: {
+            changed: components["schemas"]["ChangedOut"] | null;
             /** Template */
             template: string;
             /** Chosen */
@@ -4458,6 +4556,48 @@ export interface operations {
             };
         };
     };
+    server_accounts_api_take_first_steps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstStepsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     server_accounts_api_workspace: {
         parameters: {
             query?: never;
@@ -5114,6 +5254,48 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MeetingIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CreatedOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_meetings_api_sample: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SampleIn"];
             };
         };
         responses: {
@@ -6760,6 +6942,44 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["DrawnOut"];
                 };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_minutes_api_accept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The database does not answer just now. Try again. */
             503: {

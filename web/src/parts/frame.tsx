@@ -1,15 +1,17 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Dialog, DropdownMenu } from "radix-ui";
+import { DropdownMenu } from "radix-ui";
 import { useEffect, useRef, useState, type ReactNode } from "react";
 import { Link, NavLink, useLocation, useNavigate } from "react-router";
 import type { Schemas } from "../api/client";
 import { useToday } from "../api/hooks";
 import { signOut } from "../api/session";
 import { engine } from "../capture/engine";
+import { RATE } from "../capture/keep";
 import { useUploads } from "../capture/uploads";
 import { useCapture } from "../capture/use";
 import { t } from "../texts";
 import { useKeys } from "./keys";
+import { Shortcuts } from "./shortcuts";
 import { useSay } from "./sayings";
 import { clock } from "./time";
 import { may } from "../api/rights";
@@ -69,7 +71,7 @@ function Running() {
       <p role="status" className="border-t border-rule bg-wash">
         <span className="mx-auto flex max-w-[84rem] flex-wrap items-center gap-x-4 px-4 py-1 text-sm sm:px-6">
           {phase === "on" ? t.capture.on : phase === "ending" ? t.capture.ending : t.capture.off}{" "}
-          {clock(samples / 24_000)}
+          {clock(samples / RATE)}
           {phase === "ending" && ` · ${t.capture.waiting({ n: sending.waiting })}`}
           <Link
             to={`/meetings/${capture.meeting}`}
@@ -190,7 +192,11 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
                 </p>
                 {[
                   [t.nav.account, () => void go("/account")],
+                  ...(may(me, "add")
+                    ? [[t.first.title, () => void go("/first-steps")] as const]
+                    : []),
                   [t.nav.shortcuts, () => setHelp(true)],
+                  [t.about.title, () => void go("/about")],
                   [t.nav.signOut, () => void leave()],
                 ].map(([label, act]) => (
                   <DropdownMenu.Item
@@ -210,26 +216,7 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
       <main id="page" tabIndex={-1} className="flex grow flex-col outline-none">
         {children}
       </main>
-      <Dialog.Root open={help} onOpenChange={setHelp}>
-        <Dialog.Portal>
-          <Dialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
-          <Dialog.Content
-            aria-describedby={undefined}
-            className="sheet fixed top-1/2 left-1/2 z-50 w-[min(26rem,calc(100vw-2rem))] -translate-x-1/2 -translate-y-1/2 p-6"
-          >
-            <Dialog.Title className="text-lg">{t.shortcuts.title}</Dialog.Title>
-            <dl className="mt-3 grid grid-cols-[7rem_1fr] gap-y-2">
-              {t.shortcuts.rows.map(([key, what]) => (
-                <div key={key} className="contents">
-                  <dt className="font-serif italic">{key}</dt>
-                  <dd>{what}</dd>
-                </div>
-              ))}
-            </dl>
-            <Dialog.Close className="press mt-5">{t.shortcuts.close}</Dialog.Close>
-          </Dialog.Content>
-        </Dialog.Portal>
-      </Dialog.Root>
+      {help && <Shortcuts close={() => setHelp(false)} />}
     </div>
   );
 }

@@ -379,6 +379,9 @@ export interface Texts {
     times: Said<{ text: string | number; n: number }>;
     none: string;
     keys: string;
+    changed: Said<{ n: number }>;
+    lookAtChanges: string;
+    accept: string;
   };
   ask: {
     answering: Said<{ question: string | number }>;
@@ -463,7 +466,6 @@ export interface Texts {
     reactions: { agreed: string; doubt: string; thanks: string; look: string } & Readonly<
       Record<string, string | undefined>
     >;
-    reacted: Said<{ n: number; word: string | number }>;
     action: string;
     actionTitle: string;
     what: string;
@@ -831,9 +833,13 @@ export interface Texts {
     nothing: string;
     untimed: string;
     noSound: string;
-    none: { gist: string; decisions: string; actions: string; questions: string } & Readonly<
-      Record<string, string | undefined>
-    >;
+    none: {
+      gist: string;
+      decisions: string;
+      actions: string;
+      questions: string;
+      reading: string;
+    } & Readonly<Record<string, string | undefined>>;
     write: string;
     correct: string;
     remove: string;
@@ -913,8 +919,59 @@ export interface Texts {
     sent: Said<{ email: string | number }>;
     roleOf: Said<{ name: string | number }>;
   };
-  shortcuts: { title: string; rows: readonly (readonly [string, string])[]; close: string };
+  shortcuts: {
+    title: string;
+    rows: readonly (readonly [string, string])[];
+    close: string;
+    signs: string;
+  };
   problem: { network: string; again: string; title: string; page: string; missing: string };
   loading: string;
   glyphs: { decision: string; action: string; question: string };
+  signs: {
+    decision: string;
+    action: string;
+    done: string;
+    question: string;
+    mark: string;
+    gap: string;
+    cited: string;
+    unsure: string;
+    hand: string;
+  };
+  about: {
+    title: string;
+    intro: string;
+    groups: { models: string; python: string; web: string } & Readonly<
+      Record<string, string | undefined>
+    >;
+  };
+  first: {
+    title: string;
+    intro: string;
+    left: Said<{ left: number; all: number }>;
+    begin: string;
+    on: string;
+    away: string;
+    settled: string;
+    sampleTitle: string;
+    done: Said<{ step: string | number }>;
+    steps: {
+      read: { title: string; hint: string; go: string } & Readonly<
+        Record<string, string | undefined>
+      >;
+      ask: { title: string; hint: string; go: string } & Readonly<
+        Record<string, string | undefined>
+      >;
+      microphone: { title: string; hint: string; go: string } & Readonly<
+        Record<string, string | undefined>
+      >;
+      words: { title: string; hint: string; go: string } & Readonly<
+        Record<string, string | undefined>
+      >;
+      share: { title: string; hint: string; go: string } & Readonly<
+        Record<string, string | undefined>
+      >;
+    };
+  };
 }

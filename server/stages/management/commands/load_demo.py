@@ -54,7 +54,7 @@ def _make_people(workspace: Workspace) -> Membership:
     memberships = []
     for email, name, role in people.USERS:
         user = User.objects.create_user(email, people.PASSWORD, name=name)
-        memberships.append(Membership.objects.create(user=user, workspace=workspace, role=Role(role)))
+        memberships.append(Membership.objects.create(user=user, workspace=workspace, role=Role(role), settled_in=True))
         organisation = people.WORKSPACE if email.endswith("@larkmoor.example") else "Castellow Glazing"
         Person.objects.create(workspace=workspace, name=name, email=email, organisation=organisation, user=user)
     for name, email, organisation in people.OTHERS:

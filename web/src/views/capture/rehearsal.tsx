@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { client, the } from "../../api/client";
 import { useEvents, useLive, useWorkspace } from "../../api/hooks";
 import { engine } from "../../capture/engine";
+import { RATE } from "../../capture/keep";
 import { useCapture } from "../../capture/use";
 import { LevelGauge } from "../../parts/level";
 import { zone } from "../../parts/time";
@@ -67,7 +68,7 @@ export function Rehearsal() {
     setLoud((all) => [...all, decibels(level.rms)]);
     if (level.clipped > 5) setClipped((count) => count + 1);
   }, [running, level]);
-  const seconds = Math.floor(samples / 24_000);
+  const seconds = Math.floor(samples / RATE);
   useEffect(() => {
     if (running && seconds >= LASTS) over.current();
   }, [running, seconds]);

@@ -1,10 +1,10 @@
-import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { client, the } from "../../api/client";
 import { keys, useChange, useEvents, useMeeting, useNotices } from "../../api/hooks";
 import { Names } from "../../parts/names";
 import { useSay } from "../../parts/sayings";
 import { showTime } from "../../parts/time";
+import { Leaf } from "../../parts/leaf";
 import { locale, t } from "../../texts";
 import { Wrong } from "../../parts/states";
 
@@ -200,48 +200,36 @@ export function Tell({
   );
   const told = (notices.data?.given.length ?? 0) > 0;
   return (
-    <Dialog.Root
-      open
-      onOpenChange={(open) => {
-        if (!open) cancel();
-      }}
-    >
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
-        <Dialog.Content className="sheet fixed top-1/2 left-1/2 z-50 max-h-[92dvh] w-[min(36rem,calc(100vw-1.5rem))] -translate-x-1/2 -translate-y-1/2 overflow-y-auto p-6">
-          <Dialog.Title className="text-lg">{t.capture.tell}</Dialog.Title>
-          <Dialog.Description className="mb-4 text-faded">{t.capture.tellHint}</Dialog.Description>
-          <NoticePanel meeting={meeting} />
-          <Wrong error={tell.error} className="mt-3" />
-          <div className="mt-5 flex flex-wrap gap-3 border-t border-rule pt-4">
-            {told ? (
-              <button type="button" className="press press-main" onClick={begin}>
-                {t.capture.begin}
-              </button>
-            ) : (
-              <>
-                <button
-                  type="button"
-                  className="press press-main"
-                  onClick={() => tell.mutate("said", { onSuccess: begin })}
-                >
-                  {t.capture.said}
-                </button>
-                <button
-                  type="button"
-                  className="press"
-                  onClick={() => tell.mutate("none", { onSuccess: begin })}
-                >
-                  {t.capture.without}
-                </button>
-              </>
-            )}
-            <button type="button" className="plain" onClick={cancel}>
-              {t.capture.cancel}
+    <Leaf title={t.capture.tell} hint={t.capture.tellHint} close={cancel}>
+      <NoticePanel meeting={meeting} />
+      <Wrong error={tell.error} className="mt-3" />
+      <div className="mt-5 flex flex-wrap gap-3 border-t border-rule pt-4">
+        {told ? (
+          <button type="button" className="press press-main" onClick={begin}>
+            {t.capture.begin}
+          </button>
+        ) : (
+          <>
+            <button
+              type="button"
+              className="press press-main"
+              onClick={() => tell.mutate("said", { onSuccess: begin })}
+            >
+              {t.capture.said}
             </button>
-          </div>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+            <button
+              type="button"
+              className="press"
+              onClick={() => tell.mutate("none", { onSuccess: begin })}
+            >
+              {t.capture.without}
+            </button>
+          </>
+        )}
+        <button type="button" className="plain" onClick={cancel}>
+          {t.capture.cancel}
+        </button>
+      </div>
+    </Leaf>
   );
 }

@@ -1,14 +1,16 @@
-import { Dialog, Tabs } from "radix-ui";
+import { Tabs } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useLive } from "../../api/hooks";
 import { engine } from "../../capture/engine";
-import type { Kept } from "../../capture/keep";
+import { RATE, type Kept } from "../../capture/keep";
 import { useCapture } from "../../capture/use";
 import { useKeys } from "../../parts/keys";
+import { Leaf } from "../../parts/leaf";
 import { LevelGauge } from "../../parts/level";
 import { useSay } from "../../parts/sayings";
+import { Sure } from "../../parts/sure";
 import { Trouble, Wait, Wrong } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { TWO_PAGES, useMedia } from "../../parts/media";
@@ -36,7 +38,7 @@ export function Live({ meeting }: { meeting: Schemas["MeetingOut"] }) {
         ? "stopping"
         : "off"
     : live.data.state;
-  const seconds = here ? mine.samples / 24_000 : live.data.seconds;
+  const seconds = here ? mine.samples / RATE : live.data.seconds;
   const page = "h-full overflow-y-auto overscroll-contain px-5 py-4 outline-none sm:px-7";
   const record = <LiveRecord live={live.data} />;
   const meanwhile = <Meanwhile meeting={meeting} seconds={seconds} />;
@@ -115,6 +117,7 @@ function Bar({
 }) {
   const { level, trouble, sending, unfinished } = useCapture();
   const [asking, setAsking] = useState<"strike" | "stop" | "notice" | null>(null);
+  const unasked = () => setAsking(null);
   const [refused, setRefused] = useState("");
   const say = useSay();
   const without = useChange(
@@ -285,67 +288,41 @@ function Bar({
         </p>
       )}
       <Wrong error={without.error} />
-      <Dialog.Root
-        open={asking !== null}
-        onOpenChange={(open) => {
-          if (!open) setAsking(null);
-        }}
-      >
-        <Dialog.Portal>
-          <Dialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
-          <Dialog.Content
-            aria-describedby={undefined}
-            className="sheet fixed top-1/2 left-1/2 z-50 max-h-[90dvh] w-[min(32rem,calc(100vw-2rem))] -translate-x-1/2 -translate-y-1/2 overflow-y-auto p-6"
-          >
-            {asking === "notice" ? (
-              <>
-                <Dialog.Title className="mb-3 text-lg">{t.capture.noticeTitle}</Dialog.Title>
-                <NoticePanel meeting={meeting.id} />
-                <Dialog.Close className="press mt-5">{t.live.close}</Dialog.Close>
-              </>
-            ) : asking === "stop" ? (
-              <>
-                <Dialog.Title className="text-lg">{t.capture.sureStop}</Dialog.Title>
-                <p className="my-3">{t.capture.stopHint}</p>
-                <button
-                  type="button"
-                  className="press press-main mr-3"
-                  onClick={() => {
-                    setAsking(null);
-                    void engine.stop();
-                  }}
-                >
-                  {t.capture.stopYes}
-                </button>
-                <Dialog.Close className="press">{t.capture.stopNo}</Dialog.Close>
-              </>
-            ) : (
-              <>
-                <Dialog.Title className="text-lg">{t.capture.strike}</Dialog.Title>
-                <p className="my-3">{t.capture.sureStrike}</p>
-                <button
-                  type="button"
-                  className="press press-main mr-3"
-                  onClick={() => {
-                    setAsking(null);
-                    const before = engine.state.samples;
-                    void engine.pause(STRIKE).then(() =>
-                      say(
-                        t.capture.struck({
-                          time: clock((before - engine.state.samples) / 24_000),
-                        }),
-                      ),
-                    );
-                  }}
-                >
-                  {t.capture.strikeYes}
-                </button>
-                <Dialog.Close className="press">{t.capture.leave}</Dialog.Close>
-              </>
-            )}
-          </Dialog.Content>
-        </Dialog.Portal>
-      </Dialog.Root>
+      {asking === "notice" && (
+        <Leaf title={t.capture.noticeTitle} close={unasked}>
+          <NoticePanel meeting={meeting.id} />
+          <button type="button" className="press mt-5" onClick={unasked}>
+            {t.live.close}
+          </button>
+        </Leaf>
+      )}
+      {asking === "stop" && (
+        <Sure
+          title={t.capture.sureStop}
+          hint={t.capture.stopHint}
+          yes={t.capture.stopYes}
+          no={t.capture.stopNo}
+          act={() => void engine.stop()}
+          close={unasked}
+        />
+      )}
+      {asking === "strike" && (
+        <Sure
+          title={t.capture.strike}
+          hint={t.capture.sureStrike}
+          yes={t.capture.strikeYes}
+          no={t.capture.leave}
+          act={() => {
+            const before = engine.state.samples;
+            void engine
+              .pause(STRIKE)
+              .then(() =>
+                say(t.capture.struck({ time: clock((before - engine.state.samples) / RATE) })),
+              );
+          }}
+          close={unasked}
+        />
+      )}
     </div>
   );
 }

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import { client, the, type Schemas } from "../../api/client";
-import { keys, useChange, useToday } from "../../api/hooks";
+import { keys, useChange, useMe, useToday } from "../../api/hooks";
 import { Glyph } from "../../parts/glyph";
 import { WorkProgress } from "../../parts/progress";
 import { MeetingRow } from "../../parts/row";
@@ -8,6 +8,7 @@ import { useSay } from "../../parts/sayings";
 import { Empty, Trouble, Wait } from "../../parts/states";
 import { clock, isPast, showDate } from "../../parts/time";
 import { t } from "../../texts";
+import { stepsOf, useFirstSteps } from "../first/first";
 
 function Action({ action }: { action: Schemas["ActionOut"] }) {
   const say = useSay();
@@ -63,6 +64,34 @@ function Action({ action }: { action: Schemas["ActionOut"] }) {
   );
 }
 
+/** For somebody who is new here: how far they are, and on. */
+function FirstStepsLeft() {
+  const me = useMe().data;
+  const keep = useFirstSteps();
+  if (!me || me.settled_in) return null;
+  const steps = stepsOf(me);
+  const left = steps.filter((step) => !me.first_steps.includes(step));
+  if (!left.length) return null;
+  return (
+    <section className="sheet flex flex-wrap items-center gap-x-4 gap-y-2 px-4 py-3">
+      <h2 className="text-base">{t.first.title}</h2>
+      <p className="grow text-sm text-faded">
+        {t.first.left({ left: left.length, all: steps.length })}
+      </p>
+      <Link to="/first-steps" className="press">
+        {left.length === steps.length ? t.first.begin : t.first.on}
+      </Link>
+      <button
+        type="button"
+        className="plain text-sm"
+        onClick={() => keep.mutate({ done: me.first_steps, settled_in: true })}
+      >
+        {t.first.away}
+      </button>
+    </section>
+  );
+}
+
 export function Today() {
   const today = useToday();
   if (today.isPending) return <Wait />;
@@ -93,6 +122,7 @@ export function Today() {
             </ul>
           </section>
         )}
+        <FirstStepsLeft />
         {meetings === 0 && <Empty>{t.today.empty}</Empty>}
         {working.length > 0 && (
           <section>

@@ -9,12 +9,14 @@ import { useSay } from "../../../parts/sayings";
 import { Empty, Trouble, Wait } from "../../../parts/states";
 import { showDay, showTime } from "../../../parts/time";
 import { t } from "../../../texts";
+import { useMinutesChange } from "./changes";
 import { Away } from "./away";
 import { Gather } from "./gather";
 import { FollowUp } from "./mail";
 import { may } from "../../../api/rights";
 
-type Open = null | { draw: string | null } | "versions" | "away" | "mail" | "gather";
+type Open =
+  null | { draw: string | null } | { versions: number | null } | "away" | "mail" | "gather";
 interface Props {
   meeting: Schemas["MeetingOut"];
   minutes: Schemas["MinutesOut"];
@@ -26,13 +28,20 @@ export function Layout({ meeting, minutes, hear }: Props) {
   const templates = useTemplates();
   const go = useNavigate();
   const [open, setOpen] = useState<Open>(null);
+  const accept = useMinutesChange(meeting, () =>
+    the(
+      client.POST("/api/meetings/{meeting_id}/minutes/accept", {
+        params: { path: { meeting_id: meeting.id } },
+      }),
+    ),
+  );
   const close = () => setOpen(null);
   const title = (name: string) => templates.data?.find((one) => one.name === name)?.title ?? "";
   const entries: [string, () => void][] = [
     ...(may(meeting, "change")
       ? ([[t.minutes.anew, () => setOpen({ draw: null })]] as [string, () => void][])
       : []),
-    [t.minutes.versions, () => setOpen("versions")],
+    [t.minutes.versions, () => setOpen({ versions: null })],
     [t.minutes.away, () => setOpen("away")],
     ...(may(meeting, "change")
       ? ([[t.minutes.mail, () => setOpen("mail")]] as [string, () => void][])
@@ -85,7 +94,29 @@ export function Layout({ meeting, minutes, hear }: Props) {
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
-      {open !== null && typeof open === "object" && (
+      {minutes.changed && (
+        <p role="status" className="flex w-full items-center gap-x-3 bg-wash px-2 py-1">
+          <span className="grow">{t.minutes.changed({ n: minutes.changed.lines })}</span>
+          <button
+            type="button"
+            className="plain"
+            onClick={() => setOpen({ versions: minutes.changed!.since })}
+          >
+            {t.minutes.lookAtChanges}
+          </button>
+          {may(meeting, "change") && (
+            <button
+              type="button"
+              className="plain"
+              disabled={accept.isPending}
+              onClick={() => accept.mutate(undefined)}
+            >
+              {t.minutes.accept}
+            </button>
+          )}
+        </p>
+      )}
+      {open !== null && typeof open === "object" && "draw" in open && (
         <Draw
           meeting={meeting}
           template={open.draw}
@@ -93,7 +124,9 @@ export function Layout({ meeting, minutes, hear }: Props) {
           close={close}
         />
       )}
-      {open === "versions" && <Versions meeting={meeting} close={close} />}
+      {open !== null && typeof open === "object" && "versions" in open && (
+        <Versions meeting={meeting} first={open.versions} close={close} />
+      )}
       {open === "away" && <Away meeting={meeting} close={close} />}
       {open === "mail" && <FollowUp meeting={meeting} minutes={minutes} close={close} />}
       {open === "gather" && <Gather meeting={meeting} close={close} hear={hear} />}
@@ -212,10 +245,19 @@ function Draw({
 }
 
 /** How the minutes stood before: to look at, to compare, to have back. */
-function Versions({ meeting, close }: { meeting: Schemas["MeetingOut"]; close: () => void }) {
+function Versions({
+  meeting,
+  first,
+  close,
+}: {
+  meeting: Schemas["MeetingOut"];
+  /** The one that is shown at first. */
+  first: number | null;
+  close: () => void;
+}) {
   const versions = useVersions(meeting.id);
   const say = useSay();
-  const [number, setNumber] = useState<number | null>(null);
+  const [number, setNumber] = useState(first);
   const path = (n: number) => ({ params: { path: { meeting_id: meeting.id, number: n } } });
   const one = useQuery({
     queryKey: [...keys.versions(meeting.id), number],

@@ -66,7 +66,11 @@ export function MinutesPage({ minutes, pointed }: Props) {
                 ))}
               </ul>
             ) : (
-              <Empty>{t.spread.none[key] ?? t.minutes.none}</Empty>
+              <Empty>
+                {meeting.work.state === "working"
+                  ? t.spread.none.reading
+                  : (t.spread.none[key] ?? t.minutes.none)}
+              </Empty>
             )}
             {may(meeting, "change") && <NewLine meeting={meeting} section={key} />}
           </section>

@@ -244,14 +244,19 @@ export function Margin({
               )}
             </span>
           ))}
-          {reactions.map((word) => (
-            <span key={`${word.kind}${word.start}`} title={word.by.join(", ")}>
-              {t.passages.reacted({
-                word: t.passages.reactions[word.kind] ?? word.kind,
-                n: word.by.length,
-              })}
-            </span>
-          ))}
+          {[...reactions]
+            .sort((a, b) => b.by.length - a.by.length)
+            .map((word) => (
+              // The more who say it, the heavier it stands.
+              <span
+                key={`${word.kind}${word.start}`}
+                title={word.by.join(", ")}
+                style={{ fontWeight: Math.min(800, 300 + 100 * word.by.length) }}
+              >
+                {t.passages.reactions[word.kind] ?? word.kind}
+                <span className="sr-only">: {word.by.join(", ")}</span>
+              </span>
+            ))}
         </p>
       )}
       {roots.map((comment) => (
