@@ -10,13 +10,11 @@ import {
   type Track,
 } from "./keep";
 import { Looking } from "./screen";
-import { Sender, type Sending } from "./sender";
+import { NOTHING_SENT, Sender, type Sending } from "./sender";
+import { open, stopAll, type Beside, type Opened, type Sources } from "./sources";
+import { Store } from "./store";
+import { Tap, type Level } from "./tap";
 
-export interface Level {
-  rms: number;
-  peak: number;
-  clipped: number;
-}
 export type Trouble = "silent" | "clipping" | "unplugged" | "full" | "slept" | null;
 
 export interface State {
@@ -34,13 +32,6 @@ export interface State {
   elsewhere: boolean;
 }
 
-/** Beside the microphone: nothing, the sound of the computer (or of a tab of it), or its screen with the sound if it is shared. */
-export type Beside = "nothing" | "computer" | "screen";
-export interface Sources {
-  microphone: string;
-  beside: Beside;
-}
-
 const QUIET: Level = { rms: 0, peak: 0, clipped: 0 };
 const SILENCE = 0.0018; // rms; about -55 dBFS, under which a room with people in it does not fall for a minute
 const SILENT_FOR = 60_000;
@@ -48,104 +39,8 @@ const ASLEEP = 3_000; // the audio thread speaks ten times a second; silence thi
 const total = ({ before, lengths }: Pick<Kept, "before" | "lengths">) =>
   lengths.reduce((sum, one) => sum + one, before);
 
-interface Opened {
-  streams: MediaStream[];
-  tracks: Track[];
-  screen: MediaStream | null;
-  beside: Beside;
-}
-
-/** Opens what is to be captured. Throws what the browser throws when it is refused or not there. */
-export async function open({ microphone, beside }: Sources): Promise<Opened> {
-  const room = await navigator.mediaDevices.getUserMedia({
-    // The recogniser wants the room as it is; only the echo of the computer's own sound is taken out when that is captured beside it.
-    audio: {
-      ...(microphone ? { deviceId: { exact: microphone } } : {}),
-      echoCancellation: beside !== "nothing",
-      noiseSuppression: false,
-      autoGainControl: true,
-    },
-  });
-  if (beside === "nothing") return { streams: [room], tracks: ["room"], screen: null, beside };
-  try {
-    const screen = await navigator.mediaDevices.getDisplayMedia({
-      video: true,
-      audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false },
-    });
-    const sounds = screen.getAudioTracks().length > 0;
-    if (!sounds && beside === "computer") {
-      stopAll([screen]);
-      throw new DOMException("no sound shared", "NoSoundShared");
-    }
-    return {
-      streams: [room, screen],
-      tracks: sounds ? ["room", "computer"] : ["room"],
-      screen: beside === "screen" ? screen : null,
-      beside,
-    };
-  } catch (error) {
-    stopAll([room]);
-    throw error;
-  }
-}
-
-export const stopAll = (streams: MediaStream[]) =>
-  streams.forEach((stream) => stream.getTracks().forEach((track) => track.stop()));
-
-/** A tap on streams: samples a second at a time, and how loud they are. `end` hands over the last, shorter chunk. */
-export class Tap {
-  private constructor(
-    private context: AudioContext,
-    private node: AudioWorkletNode,
-    private ended: Promise<void>,
-  ) {}
-
-  static async on(
-    all: MediaStream[],
-    heard: (samples: Int16Array<ArrayBuffer>) => void,
-    level: (level: Level) => void,
-  ): Promise<Tap> {
-    const streams = all.filter((stream) => stream.getAudioTracks().length);
-    const context = new AudioContext({ sampleRate: RATE });
-    await context.audioWorklet.addModule("/static/tap.js");
-    const node = new AudioWorkletNode(context, "tap", {
-      numberOfOutputs: 0,
-      channelCount: streams.length,
-      channelCountMode: "explicit",
-      channelInterpretation: "discrete",
-      processorOptions: { channels: streams.length },
-    });
-    const merger = context.createChannelMerger(streams.length);
-    streams.forEach((stream, index) =>
-      context
-        .createMediaStreamSource(new MediaStream(stream.getAudioTracks()))
-        .connect(merger, 0, index),
-    );
-    const ended = new Promise<void>((resolve) => {
-      node.port.onmessage = ({
-        data,
-      }: MessageEvent<{ samples?: Int16Array<ArrayBuffer>; last?: boolean; level?: Level }>) => {
-        if (data.level) level(data.level);
-        if (data.samples?.length) heard(data.samples);
-        if (data.last) resolve();
-      };
-    });
-    merger.connect(node);
-    await context.resume();
-    return new Tap(context, node, ended);
-  }
-
-  async end() {
-    this.node.port.postMessage("end");
-    // A context that the system has put to sleep never answers.
-    await Promise.race([this.ended, new Promise((resolve) => setTimeout(resolve, 1000))]);
-    await this.context.close();
-  }
-}
-
 /** The one capture of this browser: lives beside the pages, so that turning to another page changes nothing. */
-class Engine {
-  private listeners = new Set<() => void>();
+export class Engine extends Store<State> {
   private streams: MediaStream[] = [];
   private tracks: Track[] = [];
   private beside: Beside = "nothing";
@@ -159,22 +54,21 @@ class Engine {
   private lastLevel = 0;
   private clipping = 0;
   private watch = 0;
-  private sender = new Sender(() => this.sent());
-  state: State = {
-    phase: "idle",
-    capture: null,
-    samples: 0,
-    level: QUIET,
-    trouble: null,
-    sending: this.sender.state,
-    unfinished: [],
-    elsewhere: false,
-  };
+  private sender = new Sender();
 
-  subscribe = (listener: () => void) => {
-    this.listeners.add(listener);
-    return () => this.listeners.delete(listener);
-  };
+  constructor() {
+    super({
+      phase: "idle",
+      capture: null,
+      samples: 0,
+      level: QUIET,
+      trouble: null,
+      sending: NOTHING_SENT,
+      unfinished: [],
+      elsewhere: false,
+    });
+    this.sender.subscribe(() => this.sent());
+  }
 
   /** Look for what a crash, a reload or a lost network left behind, and send on. Called when somebody has signed in. */
   async wake() {
@@ -489,11 +383,6 @@ class Engine {
     };
     document.onvisibilitychange = () => void hold();
     await hold();
-  }
-
-  private set(change: Partial<State>) {
-    this.state = { ...this.state, ...change };
-    this.listeners.forEach((listener) => listener());
   }
 }
 

@@ -1,5 +1,6 @@
 import { csrfToken } from "../api/client";
 import { done, first, forget, waiting, type Letter } from "./keep";
+import { Store } from "./store";
 
 /** `took`: milliseconds from sending the last second of sound to knowing that it is kept. */
 export interface Sending {
@@ -9,13 +10,16 @@ export interface Sending {
   took: number | null;
 }
 
+export const NOTHING_SENT: Sending = { waiting: 0, lost: false, problem: null, took: null };
+
 /** Sends the outbox, oldest first; a letter is dropped only when the server has said that it has it. One tab at a time does this. */
-export class Sender {
+export class Sender extends Store<Sending> {
   private running = false;
   private wake: (() => void) | undefined;
-  state: Sending = { waiting: 0, lost: false, problem: null, took: null };
 
-  constructor(private tell: () => void) {}
+  constructor() {
+    super(NOTHING_SENT);
+  }
 
   /** There is something to send, or it is worth trying again. */
   poke() {
@@ -71,11 +75,6 @@ export class Sender {
         resolve(true);
       };
     });
-  }
-
-  private set(state: Partial<Sending>) {
-    this.state = { ...this.state, ...state };
-    this.tell();
   }
 }
 

@@ -1,7 +1,7 @@
-import { useSyncExternalStore } from "react";
 import * as tus from "tus-js-client";
 import { client, csrfToken, type Schemas } from "../api/client";
 import { t } from "../texts";
+import { Store, useStore } from "./store";
 import { proposeTitle } from "../views/give/when";
 
 export const LARGEST = 4 * 1024 ** 3;
@@ -36,45 +36,44 @@ export interface Said {
 }
 
 /** The files on their way to the server, a few at a time; they go on while one is on another page. */
-class Uploads {
-  private listeners = new Set<() => void>();
+export class Uploads extends Store<{ all: readonly Arriving[] }> {
   private sending = new Map<number, tus.Upload>();
   private last = 0;
-  all: readonly Arriving[] = [];
 
-  subscribe = (listener: () => void) => {
-    this.listeners.add(listener);
-    return () => this.listeners.delete(listener);
-  };
+  constructor() {
+    super({ all: [] });
+  }
 
   add(files: Iterable<File>) {
     for (const file of files) {
       const wrong = file.size === 0 ? t.give.empty : file.size > LARGEST ? t.give.tooLarge : null;
       const key = ++this.last;
-      this.set([
-        ...this.all,
-        {
-          key,
-          file,
-          percent: 0,
-          id: null,
-          state: wrong ? "failed" : "waiting",
-          error: wrong,
-          about: null,
-          lasts: null,
-          said: {
-            title: proposeTitle(file.name),
-            when: null,
-            people: [],
-            series: "",
-            language: "",
-            second: "",
-            voices: "",
-            terms: "",
-            seen: "named",
+      this.set({
+        all: [
+          ...this.state.all,
+          {
+            key,
+            file,
+            percent: 0,
+            id: null,
+            state: wrong ? "failed" : "waiting",
+            error: wrong,
+            about: null,
+            lasts: null,
+            said: {
+              title: proposeTitle(file.name),
+              when: null,
+              people: [],
+              series: "",
+              language: "",
+              second: "",
+              voices: "",
+              terms: "",
+              seen: "named",
+            },
           },
-        },
-      ]);
+        ],
+      });
       void lengthOf(file).then((lasts) => this.change(key, { lasts }));
     }
     this.next();
@@ -93,7 +92,7 @@ class Uploads {
 
   /** More of what a file is. */
   say(key: number, more: Partial<Said>) {
-    const one = this.all.find((each) => each.key === key);
+    const one = this.state.all.find((each) => each.key === key);
     if (one) this.change(key, { said: { ...one.said, ...more } });
   }
 
@@ -105,13 +104,15 @@ class Uploads {
         ?.abort(true)
         .catch(() => undefined);
     this.sending.delete(key);
-    this.set(this.all.filter((one) => one.key !== key));
+    this.set({ all: this.state.all.filter((one) => one.key !== key) });
     this.next();
   }
 
   private next() {
-    const busy = this.all.filter((one) => one.state === "sending").length;
-    for (const one of this.all.filter((each) => each.state === "waiting").slice(0, AT_ONCE - busy))
+    const busy = this.state.all.filter((one) => one.state === "sending").length;
+    for (const one of this.state.all
+      .filter((each) => each.state === "waiting")
+      .slice(0, AT_ONCE - busy))
       this.start(one);
   }
 
@@ -158,17 +159,12 @@ class Uploads {
   }
 
   private change(key: number, fields: Partial<Arriving>) {
-    this.set(this.all.map((one) => (one.key === key ? { ...one, ...fields } : one)));
-  }
-
-  private set(all: readonly Arriving[]) {
-    this.all = all;
-    this.listeners.forEach((listener) => listener());
+    this.set({ all: this.state.all.map((one) => (one.key === key ? { ...one, ...fields } : one)) });
   }
 }
 
 export const uploads = new Uploads();
-export const useUploads = () => useSyncExternalStore(uploads.subscribe, () => uploads.all);
+export const useUploads = () => useStore(uploads).all;
 
 /** Seconds a recording lasts, as far as the browser can read it. */
 function lengthOf(file: File): Promise<number | null> {

@@ -1,8 +1,11 @@
-import { useEffect, useState, useSyncExternalStore } from "react";
-import { engine, open, stopAll, Tap, type Level, type State } from "./engine";
+import { useEffect, useState } from "react";
+import { engine } from "./engine";
+import { open, stopAll } from "./sources";
+import { useStore } from "./store";
+import { Tap, type Level } from "./tap";
 
 /** The capture of this browser, kept up to date. */
-export const useCapture = (): State => useSyncExternalStore(engine.subscribe, () => engine.state);
+export const useCapture = () => useStore(engine);
 
 export interface Listening {
   level: Level | null;

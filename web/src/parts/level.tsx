@@ -1,4 +1,4 @@
-import type { Level } from "../capture/engine";
+import type { Level } from "../capture/tap";
 import { t } from "../texts";
 
 const BARS = 24;

@@ -11,7 +11,11 @@ export function Counts({ counts }: { counts: Record<string, number> }) {
   return (
     <ul className="flex gap-3 text-sm">
       {COUNTED.map((kind) => (
-        <li key={kind} className={`flex items-center gap-1 ${counts[kind] ? "" : "opacity-45"}`}>
+        <li
+          key={kind}
+          title={t.glyphs[kind]}
+          className={`flex items-center gap-1 ${counts[kind] ? "" : "opacity-45"}`}
+        >
           <Glyph kind={kind} />
           {counts[kind] ?? 0}
           <span className="sr-only"> {t.glyphs[kind]}</span>

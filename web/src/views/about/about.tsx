@@ -22,7 +22,7 @@ export function About() {
       <p className="mt-2 font-serif">{t.about.intro}</p>
       {licences.isPending && <Wait />}
       {licences.error && <Trouble error={licences.error} again={() => void licences.refetch()} />}
-      {(Object.keys(t.about.groups)).map((group) => (
+      {Object.keys(t.about.groups).map((group) => (
         <section key={group} aria-labelledby={group} className="mt-6">
           <h2 id={group} className="mb-1 border-b border-rule pb-1 text-base">
             {t.about.groups[group]}

@@ -54,7 +54,7 @@ export function Give() {
   const kept = useRef(0);
   const took = (one: Taken) => {
     kept.current += 1;
-    if (uploads.all.length > 0 || kept.current > 1) setTaken((before) => [one, ...before]);
+    if (uploads.state.all.length > 0 || kept.current > 1) setTaken((before) => [one, ...before]);
     else void go(`/meetings/${one.id}`);
   };
   const groups = together && files.length > 1 ? [files] : files.map((file) => [file]);

@@ -147,7 +147,10 @@ export function Written({ line, place, sections, pointed, walked }: Props) {
           hand
         )}
       </span>
-      <span className={`font-serif leading-snug ${action?.done ? "text-faded" : ""}`}>
+      <span
+        lang={meeting.language.slice(0, 2) || undefined}
+        className={`font-serif leading-snug ${action?.done ? "text-faded" : ""}`}
+      >
         {line.text}
         {action && hand && <span className="ml-2">{hand}</span>}
         {action?.due && (
