@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import onnx
+from numpy.typing import ArrayLike
 from onnx import TensorProto, helper, numpy_helper
 
 _OPSET = 17
@@ -24,7 +26,7 @@ class Graph:
         self._nodes: list[onnx.NodeProto] = []
         self._constants: list[onnx.TensorProto] = []
 
-    def add(self, kind: str, *inputs: str, outputs: int = 1, **attributes) -> str:
+    def add(self, kind: str, *inputs: str, outputs: int = 1, **attributes: Any) -> str:
         """A node of ONNX operator `kind`. Returns its first output."""
         names = [f"n{len(self._nodes)}.{index}" for index in range(outputs)]
         self._nodes.append(helper.make_node(kind, list(inputs), names, **attributes))
@@ -35,7 +37,7 @@ class Graph:
         first = self.add("Split", x, outputs=parts, axis=-1)
         return [f"{first[: -len('.0')]}.{part}" for part in range(parts)]
 
-    def constant(self, value) -> str:
+    def constant(self, value: ArrayLike) -> str:
         """A constant."""
         name = f"c{len(self._constants)}"
         self._constants.append(numpy_helper.from_array(np.asarray(value), name))

@@ -7,7 +7,8 @@ from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Executor, Future
 from typing import TypeVar
 
-Item, Result = TypeVar("Item"), TypeVar("Result")
+Item = TypeVar("Item")
+Result = TypeVar("Result")
 
 
 def in_order(pool: Executor, work: Callable[[Item], Result], items: Iterable[Item], ahead: int) -> Iterator[tuple[Item, Result]]:

@@ -56,7 +56,7 @@ def _turn(data: dict[str, Any], index: int) -> Turn:
 
 
 def _word(data: dict[str, Any]) -> Word:
-    marks = {name: bool(data.get(name)) for name in _MARKS}
+    marks: dict[str, Any] = {name: bool(data.get(name)) for name in _MARKS}
     return Word(
         data["text"],
         float(data["start"]),

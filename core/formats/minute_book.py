@@ -10,6 +10,7 @@ import io
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import cast
 
 import docx
 from docx.enum.text import WD_TAB_ALIGNMENT
@@ -169,7 +170,7 @@ def _entry(page: _Page, entry: Entry) -> None:
     text = page.lacks(entry.text)
     page.set_font(SERIF, "", 10.5)
     width = page.w - page.l_margin - page.r_margin - 16
-    height = page.multi_cell(width, 5.4, text, align="L", dry_run=True, output="HEIGHT")
+    height = cast(float, page.multi_cell(width, 5.4, text, align="L", dry_run=True, output="HEIGHT"))
     if height < 60 and page.will_page_break(height):
         page.add_page()
     top = page.get_y()

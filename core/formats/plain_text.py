@@ -58,7 +58,7 @@ def load(text: str, name: str) -> Record:
 
 def _seconds(parts: tuple[str | None, ...]) -> float:
     hours, minutes, seconds, fraction = parts
-    return int(hours or 0) * 3600 + int(minutes) * 60 + int(seconds) + float(f"0.{fraction or 0}")
+    return int(hours or 0) * 3600 + int(minutes or 0) * 60 + int(seconds or 0) + float(f"0.{fraction or 0}")
 
 
 def _timed(said: list[tuple[str, float | None, str]]) -> list[tuple[str, float, float, str]]:

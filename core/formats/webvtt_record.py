@@ -19,7 +19,7 @@ def load(text: str, name: str) -> Record:
         raise InputProblem("not WebVTT: it does not begin with the word WEBVTT.")
     check_timings(text)
     try:
-        captions = list(webvtt.from_buffer(io.StringIO(text), format="vtt"))
+        captions = webvtt.from_buffer(io.StringIO(text), format="vtt").captions
     except (MalformedFileError, MalformedCaptionError) as error:
         raise InputProblem(f"not well-formed WebVTT: {error}.") from error
     cues, last = [], "A"

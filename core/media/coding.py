@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from fractions import Fraction
+from typing import cast
 
 import av
 from av.error import FFmpegError
@@ -28,7 +29,7 @@ class Track:
         self.rate = _OPUS_RATE if codec == "libopus" else _mp3_rate(context.sample_rate) if codec == "libmp3lame" else context.sample_rate
         channels = min(context.channels or 1, 8 if codec in _LOSSLESS else 2)
         self.layout = {1: "mono", 2: "stereo"}.get(channels, context.layout.name)
-        self.stream = sink.add_stream(codec, rate=self.rate, layout=self.layout)
+        self.stream = cast(av.AudioStream, sink.add_stream(codec, rate=self.rate, layout=self.layout))
         if codec not in _LOSSLESS:
             self.stream.bit_rate = _BITS_A_CHANNEL * channels
         deep = codec == "flac" and context.format.bytes > 2

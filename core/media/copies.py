@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from fractions import Fraction
 from pathlib import Path
+from typing import cast
 
 import av
 import numpy as np
@@ -86,5 +87,5 @@ def sound_copy(path: Path, target: Path, form: str) -> None:
         stream = source.streams.audio[0]
         track = Track(sink, stream, codec)
         for _, frame in decoded(source, [stream]):
-            track.take(frame, ())
+            track.take(cast(av.AudioFrame, frame), ())
         track.end()

@@ -6,6 +6,7 @@ import struct
 from collections.abc import Callable, Iterator
 from itertools import chain
 from pathlib import Path
+from typing import cast
 
 import av
 import numpy as np
@@ -24,7 +25,7 @@ TOO_LONG = f"This recording is longer than {LONGEST // 3600} hours. Cut it into 
 _HEADER = 44  # bytes of a canonical WAV header (RIFF/WAVE, PCM)
 
 
-def decoded(source: av.container.InputContainer, streams: list) -> Iterator[tuple[int, av.frame.Frame]]:
+def decoded(source: av.container.InputContainer, streams: list) -> Iterator[tuple[int, av.AudioFrame | av.VideoFrame]]:
     """Decoded frames of the streams as they come, each with its stream's index; damaged packets are left out.
 
     A file that breaks off is read up to the break.
@@ -42,7 +43,7 @@ def decoded(source: av.container.InputContainer, streams: list) -> Iterator[tupl
         except FFmpegError:  # a damaged packet: go on with the next
             continue
         for frame in found:
-            yield packet.stream.index, frame
+            yield packet.stream.index, cast(av.AudioFrame | av.VideoFrame, frame)
 
 
 def frames(path: Path, rate: int, layout: str = "mono") -> Iterator[tuple[np.ndarray, float]]:
@@ -54,12 +55,12 @@ def frames(path: Path, rate: int, layout: str = "mono") -> Iterator[tuple[np.nda
         stream = next(iter(container.streams.audio), None)
         if stream is None:
             raise InputProblem("This file has no sound, so there is nothing to hear. Give the recording that has the sound.")
-        stream.thread_type = "AUTO"
+        stream.codec_context.thread_type = "AUTO"
         # Blocks of a second: handing on each of a codec's 20 ms by itself takes half as long again.
         resampler = av.AudioResampler(format="s16", layout=layout, rate=rate, frame_size=rate)
         samples = 0
         # None at the end: what the resampler still holds.
-        for frame in chain((frame for _, frame in decoded(container, [stream])), [None]):
+        for frame in chain((cast(av.AudioFrame, frame) for _, frame in decoded(container, [stream])), [None]):
             for block in _resampled(resampler, frame):
                 samples += len(block)
                 # Not every file says how long it is.
@@ -123,7 +124,7 @@ def open_sound(wav: Path) -> np.ndarray:
     return np.memmap(wav, dtype="<i2", mode="r", offset=_HEADER)
 
 
-def open_sound_to_change(wav: Path) -> np.ndarray:
+def open_sound_to_change(wav: Path) -> np.memmap:
     """The same, so that what is set in it is written to the file."""
     return np.memmap(wav, dtype="<i2", mode="r+", offset=_HEADER)
 

@@ -6,6 +6,7 @@ import shutil
 from collections.abc import Callable, Sequence
 from fractions import Fraction
 from pathlib import Path
+from typing import cast
 
 import av
 import numpy as np
@@ -44,16 +45,16 @@ def silenced(path: Path, target: Path, spans: Sequence[Span], progress: Callable
         tracks = {stream.index: Track(sink, stream, "aac" if facts.picture else "flac" if lossless else "libopus") for stream in sounds}
         video = next((s for s in source.streams.video if not s.disposition & av.stream.Disposition.attached_pic), None)
         picture = _Picture(sink, video) if video is not None and facts.picture else None
-        wanted = sounds + ([video] if picture else [])
+        wanted: list[av.AudioStream | av.VideoStream] = [*sounds, *([video] if picture and video else [])]
         for stream in wanted:
-            stream.thread_type = "AUTO"
+            stream.codec_context.thread_type = "AUTO"
         for index, frame in decoded(source, wanted):
             if index in tracks:
-                progress(tracks[index].take(frame, spans))
+                progress(tracks[index].take(cast(av.AudioFrame, frame), spans))
                 if picture and picture.begin is None and index == sounds[0].index:
                     picture.begin = frame.time or 0.0
             elif picture:
-                picture.take(frame, spans)
+                picture.take(cast(av.VideoFrame, frame), spans)
         for track in tracks.values():
             track.end()
         if picture:

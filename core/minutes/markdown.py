@@ -46,7 +46,14 @@ def to_text(title: str, lines: Sequence[MinutesLine], chapters: Sequence[Chapter
     return _document(title, lines, chapters, template, lambda level, text: text.upper() if level > 1 else f"{text}\n{'=' * len(text)}", str)
 
 
-def _document(title, lines, chapters, template, head: Callable[[int, str], str], plain: Callable[[str], str]) -> str:
+def _document(
+    title: str,
+    lines: Sequence[MinutesLine],
+    chapters: Sequence[Chapter],
+    template: Template,
+    head: Callable[[int, str], str],
+    plain: Callable[[str], str],
+) -> str:
     parts = [head(1, title)]
     parts += [
         f"{head(2, heading)}\n\n" + "\n".join(f"- {_line(line, plain)}" for line in inside)

@@ -102,14 +102,15 @@ def _bare(text: str, kind: str) -> str:
     """The same thing in the same form: "£1,200" and "1200 pounds", "3 March" and "March 3rd"."""
     if kind == "day":
         return text.capitalize()
-    number = re.search(r"\d[\d.]*", text)
+    found = re.search(r"\d[\d.]*", text)
+    number = found[0].rstrip(".") if found else ""
     if kind == "sum":
         sign = "€" if "€" in text or "euro" in text else "$" if "$" in text or "dollar" in text else "£"
-        return f"{sign}{number[0].rstrip('.')}{'000' if text.rstrip().endswith('k') else ''}"
+        return f"{sign}{number}{'000' if text.rstrip().endswith('k') else ''}"
     if kind == "date":
         month = next(month for month in MONTHS if month in text)
-        return f"{number[0].rstrip('.')} {month.capitalize()}"
-    return number[0].rstrip(".")
+        return f"{number} {month.capitalize()}"
+    return number
 
 
 def as_line(text: str) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from core.minutes.templates import BUILT_IN, FINDINGS, Section, Template
@@ -124,7 +124,7 @@ def _in_motion(finding: Finding, moved: set[int]) -> bool:
     return finding.kind == "decision" and bool({said.index for said in finding.said} & moved)
 
 
-def _chooser(section: Section, reading: Reading, record: Record):
+def _chooser(section: Section, reading: Reading, record: Record) -> Callable[[Said], bool]:
     """Does a line count for a section: by who says it, what is talked about, the words in it?"""
     wanted = [name.casefold() for name in section.speakers]
     roles = {one.name: one.role.casefold() for one in record.participants}
@@ -176,12 +176,13 @@ def _within(lines: list[MinutesLine], most: int) -> list[MinutesLine]:
         return lines
     short = [_shortened(line) for line in lines]
     spare = count_words(short) - most
-    weights, rank = {}, Counter()
+    weights: dict[int, float] = {}
+    rank: Counter[str] = Counter()
     for place in sorted(range(len(short)), key=lambda i: -short[i].weight):
         rank[short[place].section] += 1
         weights[place] = short[place].weight + _FIRST / rank[short[place].section]
     left_out: set[int] = set()
-    for place in sorted(weights, key=weights.get):
+    for place in sorted(weights, key=lambda place: weights[place]):
         if spare <= 0:
             break
         spare -= len(short[place].text.split())

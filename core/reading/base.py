@@ -49,7 +49,7 @@ class Finding:
     due: date | None = None
     status: Status = "standing"
 
-    def __post_init__(self):
+    def __post_init__(self) -> None:
         if not self.said:
             raise ValueError("a finding needs at least one line")
 

@@ -32,6 +32,11 @@ of them is averaged: of what stands at the edge of one block another reading see
 _TOGETHER = 8  # blocks at a time
 
 
+def _share(report: Callable[[float], None], place: int) -> Callable[[float], None]:
+    """Tells how much of all readings is done, from within one of them."""
+    return lambda done: report((place + done) / len(_CUTS))
+
+
 @dataclass(frozen=True, slots=True)
 class Turns:
     """What the networks say of turns: `likely`, the probability of each of LABELS, shape (turns, 5); `vectors`, what each turn answers,
@@ -80,7 +85,7 @@ class Encoder:
         if not tokens:
             return Turns(np.zeros((0, len(LABELS))), np.zeros((0, WIDTH * len(_CUTS))))
         read = [
-            self._read(part, cut, tokens, lambda done, place=place: report((place + done) / len(_CUTS)))
+            self._read(part, cut, tokens, _share(report, place))
             for place, (part, cut) in enumerate(self._readings())
         ]
         logits = np.mean([logits for logits, _ in read], axis=0)

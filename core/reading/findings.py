@@ -95,7 +95,7 @@ def _with_later(record: Record, grouped: Sequence[tuple[list[int], float]], stat
         if best >= _AGAIN_AT * stated and _AGAIN.search(said):
             earlier = [i for i, (other, sure) in enumerate(kept) if sure >= stated and group[0] - other[-1] >= _LATER]
             shared = {i: sum(rarity.get(t, 0.0) for t in words & set().union(*(bags[j] for j in kept[i][0]))) for i in earlier}
-            chosen = max(shared, key=shared.get, default=None)
+            chosen = max(shared, key=lambda i: shared[i], default=None)
             if chosen is not None and shared[chosen] >= _SAME:
                 kept[chosen] = (kept[chosen][0] + group, max(kept[chosen][1], best))
                 continue

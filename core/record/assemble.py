@@ -38,8 +38,12 @@ def assemble(words: Iterable[Word], language: str | None = None) -> tuple[Turn, 
     turns: list[list[Word]] = []
     for word in words:
         last = turns[-1][-1] if turns else None
-        changes = last is None or (word.voice or "A") != (last.voice or "A") or word.language != last.language
-        if changes or word.start - last.end > TURN_BREAK:
+        if (
+            last is None
+            or (word.voice or "A") != (last.voice or "A")
+            or word.language != last.language
+            or word.start - last.end > TURN_BREAK
+        ):
             turns.append([])
         turns[-1].append(word)
     return tuple(
@@ -69,7 +73,7 @@ def turns_from_cues(cues: Iterable[tuple[str, float, float, str]], longest_gap: 
             turns[-1].append(cue)
         else:
             turns.append([cue])
-    made = []
+    made: list[Turn] = []
     for turn in turns:
         lines = [line for _, start, end, text in turn for line in lines_from_text(text, start, end)]
         if lines:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Container, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
+from typing import Any
 
 from core.record.spacing import words_in, written
 from core.record.timeline import Span, share_out
@@ -38,7 +39,8 @@ class Word:
     @classmethod
     def unpacked(cls, kept: list) -> Word:
         """The word that `packed` made a list of."""
-        text, start, end, probability, voice, flags, heard, language = [*kept, *(None, 0, "", "")[len(kept) - 4 :]]
+        rest: tuple[Any, ...] = (None, 0, "", "")
+        text, start, end, probability, voice, flags, heard, language = [*kept, *rest[len(kept) - 4 :]]
         return cls(text, start, end, probability, voice, bool(flags & 1), bool(flags & 2), heard, language)
 
 

@@ -11,9 +11,10 @@ from pathlib import Path
 from types import SimpleNamespace
 
 import numpy as np
+from ctranslate2 import StorageView
 from faster_whisper import BatchedInferencePipeline, WhisperModel
 from faster_whisper.tokenizer import Tokenizer
-from faster_whisper.transcribe import get_suppressed_tokens
+from faster_whisper.transcribe import Segment, get_suppressed_tokens
 
 from core.media.decode import RATE, as_float
 from core.parallel import in_order
@@ -76,7 +77,7 @@ def main_language(spoken: Sequence[Spoken]) -> str | None:
     seconds: dict[str, float] = {}
     for one in spoken:
         seconds[one.language] = seconds.get(one.language, 0.0) + one.span.duration
-    return max(seconds, key=seconds.get) if seconds else None
+    return max(seconds, key=lambda code: seconds[code]) if seconds else None
 
 
 class Recogniser:
@@ -96,7 +97,7 @@ class Recogniser:
             asked = np.unique(np.linspace(0, len(groups) - 1, min(len(groups), most)).astype(int)) if groups else ()
             fresh = [index for index in asked if index not in votes]
             votes |= zip(fresh, self._pool.map(lambda index: self._likely(sound, groups[index]), fresh), strict=True)
-            if len({max(vote, key=vote.get) for vote in votes.values()}) < 2:
+            if len({_likeliest(vote) for vote in votes.values()}) < 2:
                 break
         return list(votes.values())
 
@@ -139,7 +140,7 @@ class Recogniser:
         before = languages[0]
         for group, heard in in_order(self._pool, lambda group: self._likely(sound, group), _groups(speech), 2 * _AT_ONCE):
             likely = {code: heard.get(code, 0.0) for code in languages}
-            best = max(likely, key=likely.get)
+            best = _likeliest(likely)
             # A short or unclear passage goes on in the language of the one before.
             before = best if likely[best] > _CLEARER * min(likely.values()) else before
             yield [Spoken(span, before) for span in group]
@@ -205,7 +206,7 @@ def _load(folder: Path, at_once: int) -> WhisperModel:
     return WhisperModel(str(folder), device="cpu", compute_type="int8", cpu_threads=threads, num_workers=at_once, local_files_only=True)
 
 
-def _encoded(model: WhisperModel, sound: np.ndarray):
+def _encoded(model: WhisperModel, sound: np.ndarray) -> tuple[StorageView, int]:
     """The encoder's output and the frames of sound in it, for up to 28 s of sound.
 
     Whisper's encoder is trained on 30 s and is usually given as much, most of it silence. It hears a short passage nearly as well
@@ -264,7 +265,11 @@ def foremost(votes: Sequence[dict[str, float]]) -> list[str]:
     for vote in votes:
         for code, probability in vote.items():
             together[code] = together.get(code, 0.0) + probability
-    return sorted(together, key=together.get, reverse=True)
+    return sorted(together, key=lambda code: together[code], reverse=True)
+
+
+def _likeliest(vote: dict[str, float]) -> str:
+    return max(vote, key=lambda code: vote[code])
 
 
 def _groups(speech: Sequence[Span]) -> Iterator[list[Span]]:
@@ -279,7 +284,7 @@ def _groups(speech: Sequence[Span]) -> Iterator[list[Span]]:
         yield group
 
 
-def _invented(segment) -> bool:
+def _invented(segment: Segment) -> bool:
     repeated = segment.compression_ratio > _COMPRESSION and segment.avg_logprob < _REPEATED_LOGPROB
     return repeated or segment.avg_logprob < _LOGPROB and segment.no_speech_prob > _NO_SPEECH
 

@@ -171,16 +171,14 @@ def _edges(flags: np.ndarray) -> Iterator[tuple[int, int]]:
 
 def _closed(flags: np.ndarray) -> Iterator[tuple[int, int]]:
     """The runs of True, with those joined that hardly have a gap between them."""
-    first = last = None
+    run: tuple[int, int] | None = None
     for start, end in _edges(flags):
-        if first is None:
-            first = start
-        elif start - last > _GAP:
-            yield first, last
-            first = start
-        last = end
-    if first is not None:
-        yield first, last
+        if run and start - run[1] > _GAP:
+            yield run
+            run = None
+        run = (run[0] if run else start, end)
+    if run:
+        yield run
 
 
 def _apart(mel: np.ndarray, frames: np.ndarray) -> Iterator[np.ndarray]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -66,7 +66,9 @@ def _asked(turn: Turn, names: dict[str, str]) -> list[tuple[Line, str]]:
     return [(line, key) for line in turn.lines[-3:] for key in names if _addresses(line.text, key)]
 
 
-def _assigned(voices, names, score, lines) -> list[NameProposal]:
+def _assigned(
+    voices: Sequence[str], names: Sequence[str], score: Mapping[tuple[str, str], float], lines: Mapping[tuple[str, str], list[tuple[float, Line]]]
+) -> list[NameProposal]:
     if not voices or not names:
         return []
     table = np.array([[score.get((voice, name), 0.0) for name in names] for voice in voices])

@@ -12,6 +12,7 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from onnx import TensorProto
@@ -37,7 +38,7 @@ class _Graph(Graph):
         scaled = self.add("Mul", x, self.constant(scale[None, :, None].astype(np.float32)))
         return self.add("Relu", self.add("Add", scaled, self.constant(shift[None, :, None].astype(np.float32))))
 
-    def convolve(self, x: str, name: str, norm: str = "", relu: bool = False, **attributes) -> str:
+    def convolve(self, x: str, name: str, norm: str = "", relu: bool = False, **attributes: Any) -> str:
         """A convolution; the batch normalisation that follows it, if any, is worked into its weights."""
         kernel, bias = self.weights[f"{name}.weight"], self.weights.get(f"{name}.bias")
         if norm:
@@ -52,7 +53,8 @@ def build_embedding(weights: dict[str, np.ndarray], path: Path) -> None:
     """CAM++: log-mel frames, shape (batch, frames, 80), 200 frames at most → (batch, 192), not scaled to length 1."""
     g = _Graph(weights)
     x = g.add("Unsqueeze", g.add("Transpose", "frames", perm=[0, 2, 1]), g.constant(np.array([1])))
-    flat, halved = {"pads": [1, 1, 1, 1], "strides": [1, 1]}, {"pads": [1, 1, 1, 1], "strides": [2, 1]}
+    flat: dict[str, Any] = {"pads": [1, 1, 1, 1], "strides": [1, 1]}
+    halved: dict[str, Any] = {"pads": [1, 1, 1, 1], "strides": [2, 1]}
     x = g.convolve(x, "head.conv1", "head.bn1", relu=True, **flat)
     for layer in ("head.layer1", "head.layer2"):
         for block, shape in ((f"{layer}.0", halved), (f"{layer}.1", flat)):
@@ -63,10 +65,10 @@ def build_embedding(weights: dict[str, np.ndarray], path: Path) -> None:
     x = g.convolve(x, "head.conv2", "head.bn2", relu=True, **halved)
     x = g.add("Reshape", x, g.constant(np.array([0, 320, -1])))
     x = g.convolve(x, "xvector.tdnn.linear", "xvector.tdnn.nonlinear.batchnorm", relu=True, pads=[2, 2], strides=[2])
-    for block, (layers, dilation) in enumerate(((12, 1), (24, 2), (16, 2)), start=1):
-        for layer in range(1, layers + 1):
-            x = g.add("Concat", x, _masked(g, x, f"xvector.block{block}.tdnnd{layer}", dilation), axis=1)
-        transit = f"xvector.transit{block}"
+    for number, (layers, dilation) in enumerate(((12, 1), (24, 2), (16, 2)), start=1):
+        for depth in range(1, layers + 1):
+            x = g.add("Concat", x, _masked(g, x, f"xvector.block{number}.tdnnd{depth}", dilation), axis=1)
+        transit = f"xvector.transit{number}"
         x = g.convolve(g.normalise(x, f"{transit}.nonlinear.batchnorm"), f"{transit}.linear")
     x = g.normalise(x, "xvector.out_nonlinear.batchnorm")
     mean = g.add("ReduceMean", x, axes=[2], keepdims=1)

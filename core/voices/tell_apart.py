@@ -58,7 +58,7 @@ def tell_apart(words: Sequence[Word], runs: Sequence[Run], voices: int | None = 
             for word, likely, voice in zip(words, seen, path, strict=True)
         ]
     )
-    return Told(tuple(told), {word.voice: centroids[voice] for word, voice in zip(told, path, strict=True)})
+    return Told(tuple(told), {str(word.voice): centroids[voice] for word, voice in zip(told, path, strict=True)})
 
 
 def _by_track(words: Sequence[Word], runs: Sequence[Run], tracks: str, one_each: bool) -> Told:
@@ -78,7 +78,7 @@ def _by_track(words: Sequence[Word], runs: Sequence[Run], tracks: str, one_each:
         sounds |= {f"{track} {label}": vector for label, vector in told.voices.items()}
     given = [word for word in whose if word]
     relabelled = relabel_by_order(given)
-    names = {before.voice: after.voice for before, after in zip(given, relabelled, strict=True)}
+    names = {str(before.voice): str(after.voice) for before, after in zip(given, relabelled, strict=True)}
     return Told(tuple(relabelled), {names[label]: vector for label, vector in sounds.items() if label in names})
 
 

@@ -7,6 +7,7 @@ import pickle
 import zipfile
 from collections import OrderedDict
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -20,7 +21,7 @@ class _Reader(pickle.Unpickler):
         super().__init__(io.BytesIO(archive.read(f"{folder}/data.pkl")))
         self._archive, self._folder = archive, folder
 
-    def find_class(self, module: str, name: str):
+    def find_class(self, module: str, name: str) -> Any:
         """The few names that weights need."""
         if (module, name) == ("collections", "OrderedDict"):
             return OrderedDict
@@ -36,7 +37,7 @@ class _Reader(pickle.Unpickler):
         return np.frombuffer(self._archive.read(f"{self._folder}/data/{file}"), dtype, length)
 
 
-def _tensor(storage: np.ndarray, offset: int, shape: tuple[int, ...], stride: tuple[int, ...], *_) -> np.ndarray:
+def _tensor(storage: np.ndarray, offset: int, shape: tuple[int, ...], stride: tuple[int, ...], *_: object) -> np.ndarray:
     strides = [step * storage.itemsize for step in stride]
     return np.lib.stride_tricks.as_strided(storage[offset:], shape, strides).copy()
 

@@ -225,6 +225,48 @@ def test_struck_back_and_cut_off(house, microphone, fed):
     assert 4 * CAPTURE_RATE <= len(captured(house, meeting)) <= 7 * CAPTURE_RATE
 
 
+def test_a_reload_during_a_capture_is_gone_on_from_where_one_is(house, microphone, fed):
+    page = microphone(house, fed)
+    meeting = begin(page, "Reloaded")
+    page.wait_for_timeout(4000)
+    page.once("dialog", lambda dialog: dialog.accept())  # the browser asks whether to leave a page that captures
+    page.reload()
+    expect(page.get_by_text("was reloaded or closed while it captured")).to_be_visible()
+    expect(page.get_by_text("captured on another device")).to_have_count(0)
+    page.get_by_role("button", name="Go on with it").click()
+    expect(page.get_by_text("On the record", exact=True)).to_be_visible()
+    page.wait_for_timeout(3000)
+    stop(page)
+    worked(Client(house, "maren@larkmoor.example"), meeting)
+    assert 5 * CAPTURE_RATE <= len(captured(house, meeting)) <= 9 * CAPTURE_RATE
+    stretches = house.rows(
+        "select ended_by from capture_stretch s join capture_capture c on c.id = s.capture_id where c.meeting_id = %s order by number", meeting
+    )
+    assert stretches == [("cut off",), ("stop",)]
+
+
+def test_a_reload_during_the_question_of_the_notice_asks_it_again_and_leaves_no_orphan(house, microphone, fed):
+    page = microphone(house, fed)
+    page.get_by_label("What is it?").fill("Asked twice")
+    page.get_by_role("button", name="Begin").click()
+    expect(page.get_by_role("dialog", name="Have people been told?")).to_be_visible()
+    page.reload()
+    question = page.get_by_role("dialog", name="Have people been told?")
+    expect(question).to_be_visible()
+    question.get_by_role("button", name="Not now").click()
+    until(lambda: not house.rows("select 1 from meetings_meeting where title = 'Asked twice' and removed_at is null"), 10)
+    # Whoever closed the browser instead finds it on the meeting's page, and can throw it away.
+    page.get_by_label("What is it?").fill("Left in the question")
+    page.get_by_role("button", name="Begin").click()
+    expect(question).to_be_visible()
+    page.evaluate("sessionStorage.clear()")
+    [(left,)] = house.rows("select id from meetings_meeting where title = 'Left in the question'")
+    page.goto(f"{house.url}/meetings/{left}")
+    expect(page.get_by_text("Nothing has been captured of this meeting.")).to_be_visible()
+    page.get_by_role("button", name="Throw it away").click()
+    until(lambda: not house.rows("select 1 from meetings_meeting where title = 'Left in the question' and removed_at is null"), 10)
+
+
 def test_no_microphone_is_said(house, enter):
     page = enter(house, "maren@larkmoor.example", to="/capture")
     expect(page.get_by_role("alert")).to_contain_text(re.compile("microphone", re.I))

@@ -27,7 +27,7 @@ class Passage:
     said: tuple[Said, ...]
     weight: float
 
-    def __post_init__(self):
+    def __post_init__(self) -> None:
         if not self.said:
             raise ValueError("a passage needs at least one line")
 

@@ -66,8 +66,8 @@ def _motions(lines: Sequence[Said], record: Record) -> list[Passage]:
         parts = [f"moved by {first_name(mover.speaker)}"]
         parts += [f"seconded by {first_name(seconder.speaker)}"] if seconder else []
         parts += [outcome] if outcome else []
-        said = tuple(sorted({one.index: one for one in (put, mover, seconder, end) if one}.values(), key=lambda one: one.index))
-        found.append(Passage(f"{settled(put)} — {', '.join(parts)}", said, STRUCTURED))
+        rests = tuple(sorted({one.index: one for one in (put, mover, seconder, end) if one}.values(), key=lambda one: one.index))
+        found.append(Passage(f"{settled(put)} — {', '.join(parts)}", rests, STRUCTURED))
     return found
 
 

@@ -30,7 +30,8 @@ def candidates(lines: Sequence[Said], record: Record) -> set[str]:
     named = {one.name for one in record.participants if _CANDIDATE.search(one.role)}
     if named:
         return named
-    words, asks = Counter(), Counter()
+    words: Counter[str] = Counter()
+    asks: Counter[str] = Counter()
     for said in lines:
         words[said.speaker] += len(said.text.split())
         asks[said.speaker] += said.text.rstrip().endswith("?")
