@@ -2,6 +2,7 @@
 
 import gc
 import os
+from typing import cast
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "server.settings")
 
@@ -14,9 +15,9 @@ from django.core.asgi import get_asgi_application  # noqa: E402
 tempfile.tempdir = str(settings.FILE_UPLOAD_TEMP_DIR)
 django_application = get_asgi_application()
 
-from server.limits import BodyLimits  # noqa: E402 (apps come first)
+from server.limits import Application, BodyLimits  # noqa: E402 (apps come first)
 
-application = BodyLimits(django_application)
+application = BodyLimits(cast(Application, django_application))
 
 # What is loaded now stays; looking through all of it for garbage in the middle of an answer costs a tenth of a second each time.
 gc.collect()

@@ -13,6 +13,7 @@ Scope = MutableMapping[str, Any]
 Message = MutableMapping[str, Any]
 Receive = Callable[[], Awaitable[Message]]
 Send = Callable[[Message], Awaitable[None]]
+Application = Callable[[Scope, Receive, Send], Awaitable[None]]
 
 _MOST = (
     # A piece of a file; the web application sends 8 MB at a time.
@@ -28,7 +29,7 @@ _OTHERS = 1024 * 1024
 class BodyLimits:
     """ASGI middleware: a body that is too large is refused, by what it says of itself at once and else as soon as it shows."""
 
-    def __init__(self, application: Callable[[Scope, Receive, Send], Awaitable[None]]):
+    def __init__(self, application: Application):
         self._application = application
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:

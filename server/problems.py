@@ -7,6 +7,7 @@ import re
 from collections.abc import Callable
 from http import HTTPStatus
 from inspect import iscoroutinefunction
+from typing import Any
 
 from django.core.exceptions import BadRequest, SuspiciousOperation
 from django.db import DataError, InterfaceError, OperationalError
@@ -24,7 +25,7 @@ logger = logging.getLogger("server.api")
 class Refused(Exception):
     """An action that is not to be done: its status, what is wrong and what to do, and facts for the client."""
 
-    def __init__(self, status: int, detail: str, **facts):
+    def __init__(self, status: int, detail: str, **facts: Any) -> None:
         super().__init__(detail)
         self.status, self.detail, self.facts = status, detail, facts
 
@@ -34,7 +35,7 @@ def not_allowed(detail: str) -> Refused:
     return Refused(403, detail)
 
 
-def problem(status: int, detail: str, **facts) -> JsonResponse:
+def problem(status: int, detail: str, **facts: Any) -> JsonResponse:
     """A problem-details response."""
     body = {"type": "about:blank", "title": HTTPStatus(status).phrase, "status": status, "detail": detail, **facts}
     return JsonResponse(body, status=status, content_type="application/problem+json")
@@ -59,15 +60,19 @@ UNREADABLE = (SuspiciousOperation, BadRequest, UnreadablePostError, MultiPartPar
 @sync_and_async_middleware
 def boundary(get_response: Callable) -> Callable:
     """Middleware: bodies are JSON but where they are bytes, and every view says the same while the database is away."""
+    handle: Any
     if iscoroutinefunction(get_response):
 
-        async def handle(request: HttpRequest) -> HttpResponse:
+        async def handle_async(request: HttpRequest) -> HttpResponse:
             return _unwanted(request) or await get_response(request)
+
+        handle = handle_async
     else:
 
-        def handle(request: HttpRequest) -> HttpResponse:
+        def handle_sync(request: HttpRequest) -> HttpResponse:
             return _unwanted(request) or get_response(request)
 
+        handle = handle_sync
     handle.process_exception = _of_exception
     return handle
 
@@ -91,15 +96,15 @@ def install(api: NinjaAPI) -> None:
     """Make every error of the API a problem document."""
 
     @api.exception_handler(Refused)
-    def refused(request: HttpRequest, error: Refused):
+    def refused(request: HttpRequest, error: Refused) -> HttpResponse:
         return problem(error.status, error.detail, **error.facts)
 
     @api.exception_handler(InputProblem)
-    def bad_input(request: HttpRequest, error: InputProblem):
+    def bad_input(request: HttpRequest, error: InputProblem) -> HttpResponse:
         return problem(422, str(error))
 
     @api.exception_handler(ValidationError)
-    def invalid(request: HttpRequest, error: ValidationError):
+    def invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
         fields = [
             {"field": ".".join(str(part) for part in one["loc"][1:] if part not in ("payload", "body")), "detail": one["msg"]}
             for one in error.errors
@@ -108,32 +113,32 @@ def install(api: NinjaAPI) -> None:
         return problem(422, f"Some of what was sent cannot be used. {said}", errors=fields)
 
     @api.exception_handler(AuthenticationError)
-    def unknown(request: HttpRequest, error: AuthenticationError):
+    def unknown(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
         return problem(401, "Sign in first.")
 
     @api.exception_handler(Http404)
-    def missing(request: HttpRequest, error: Http404):
+    def missing(request: HttpRequest, error: Http404) -> HttpResponse:
         return problem(404, "There is nothing here, or nothing that you may see.")
 
     @api.exception_handler(OperationalError)
     @api.exception_handler(InterfaceError)
-    def no_database(request: HttpRequest, error: Exception):
+    def no_database(request: HttpRequest, error: Exception) -> HttpResponse:
         return away()
 
     for kind in UNREADABLE:
         api.add_exception_handler(kind, lambda request, error: problem(400, "What was sent cannot be read."))
 
     @api.exception_handler(DataError)
-    def out_of_bounds(request: HttpRequest, error: DataError):
+    def out_of_bounds(request: HttpRequest, error: DataError) -> HttpResponse:
         return problem(422, "Something that was sent is larger, or of other signs, than can be kept. Look at numbers, dates and texts.")
 
     @api.exception_handler(Exception)
-    def unforeseen(request: HttpRequest, error: Exception):
+    def unforeseen(request: HttpRequest, error: Exception) -> HttpResponse:
         logger.exception("%s %s", request.method, request.path)
         return problem(
             500, "Something went wrong on the server. Nothing was changed; try again, and if it happens again, tell whoever runs it."
         )
 
     @api.exception_handler(HttpError)
-    def http(request: HttpRequest, error: HttpError):
+    def http(request: HttpRequest, error: HttpError) -> HttpResponse:
         return problem(error.status_code, error.message)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import AsyncIterator, Callable
 from typing import IO, TypeVar
+from uuid import UUID
 
 from asgiref.sync import sync_to_async
 from django.db.models.fields.files import FieldFile
@@ -21,7 +22,7 @@ Found = TypeVar("Found")
 
 
 @sync_to_async
-def asked_for(request: HttpRequest, find: Callable[[Membership, object], Found], key: object) -> Found | HttpResponse:
+def asked_for(request: HttpRequest, find: Callable[[Membership, UUID], Found], key: UUID) -> Found | HttpResponse:
     """What `find` finds for whoever asks, or the refusal."""
     if not request.user.is_authenticated:
         return problem(401, "Sign in first.")

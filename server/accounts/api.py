@@ -20,8 +20,9 @@ from server.accounts.actions.found import found, may_found
 from server.accounts.actions.invite import find_invitation, invite
 from server.accounts.actions.withdraw import withdraw
 from server.accounts.adapter import AccountAdapter
-from server.accounts.current import WORKSPACE_KEY, anybody, membership_of, signed_in
+from server.accounts.current import WORKSPACE_KEY, anybody, membership_of, signed_in, user_of
 from server.accounts.models import FirstStep, Invitation, Membership, Role, User
+from server.answers import Answer
 from server.bounds import Name, Number, Prose
 from server.capture.notices import texts_of
 from server.capture.queries import minutes_used
@@ -120,19 +121,19 @@ class AcceptIn(Schema):
 
 
 @router.get("/door", response=DoorOut, auth=anybody)
-def door(request: HttpRequest):
+def door(request: HttpRequest) -> Answer:
     """May strangers sign up? Also hands out the CSRF cookie."""
     get_token(request)
     return {"sign_up_open": AccountAdapter().is_open_for_signup(request)}
 
 
 @router.get("/me", response=MeOut, auth=signed_in)
-def me(request: HttpRequest):
+def me(request: HttpRequest) -> Answer:
     """Who I am, and where."""
     get_token(request)
-    memberships = list(Membership.objects.filter(user=request.user).select_related("workspace").order_by("id"))
+    memberships = list(Membership.objects.filter(user=user_of(request)).select_related("workspace").order_by("id"))
     current = membership_of(request) if memberships else None
-    user: User = request.user
+    user = user_of(request)
     return {
         "email": user.email,
         "name": user.name,
@@ -148,15 +149,16 @@ def me(request: HttpRequest):
 
 
 @router.patch("/me", response=MeOut, auth=signed_in)
-def rename_me(request: HttpRequest, payload: NameIn):
+def rename_me(request: HttpRequest, payload: NameIn) -> Answer:
     """Change my name."""
-    request.user.name = payload.name
-    request.user.save(update_fields=["name"])
+    user = user_of(request)
+    user.name = payload.name
+    user.save(update_fields=["name"])
     return me(request)
 
 
 @router.put("/me/first-steps", response=MeOut, auth=signed_in)
-def take_first_steps(request: HttpRequest, payload: FirstStepsIn):
+def take_first_steps(request: HttpRequest, payload: FirstStepsIn) -> Answer:
     """Keep which of the first steps I have done here, and whether I want to see them."""
     membership = membership_of(request)
     membership.first_steps = [step for step in FirstStep if step in payload.done]
@@ -166,7 +168,7 @@ def take_first_steps(request: HttpRequest, payload: FirstStepsIn):
 
 
 @router.get("/workspace", response=CapturingOut, auth=signed_in)
-def workspace(request: HttpRequest):
+def workspace(request: HttpRequest) -> Answer:
     """How my workspace captures."""
     membership = membership_of(request)
     require(membership, Can.KNOW_TEAM)
@@ -174,7 +176,7 @@ def workspace(request: HttpRequest):
 
 
 @router.patch("/workspace", response=CapturingOut, auth=signed_in)
-def patch_workspace(request: HttpRequest, payload: CapturingPatch):
+def patch_workspace(request: HttpRequest, payload: CapturingPatch) -> Answer:
     """Change how it captures."""
     membership = membership_of(request)
     change_workspace(membership, **payload.dict(exclude_unset=True))
@@ -194,16 +196,16 @@ def _capturing(membership: Membership) -> dict:
 
 
 @router.post("/workspaces", response=MeOut, auth=signed_in)
-def found_workspace(request: HttpRequest, payload: NameIn):
+def found_workspace(request: HttpRequest, payload: NameIn) -> Answer:
     """Make a workspace and go there."""
-    request.session[WORKSPACE_KEY] = found(request.user, payload.name).workspace_id
+    request.session[WORKSPACE_KEY] = found(user_of(request), payload.name).workspace_id
     return me(request)
 
 
 @router.post("/workspaces/{workspace_id}/enter", response=MeOut, auth=signed_in)
-def enter_workspace(request: HttpRequest, workspace_id: int):
+def enter_workspace(request: HttpRequest, workspace_id: int) -> Answer:
     """Go to another of my workspaces."""
-    if not Membership.objects.filter(user=request.user, workspace=workspace_id).exists():
+    if not Membership.objects.filter(user=user_of(request), workspace=workspace_id).exists():
         raise Refused(404, "There is no such workspace of yours.")
     request.session[WORKSPACE_KEY] = workspace_id
     return me(request)
@@ -214,7 +216,7 @@ def _member(member: Membership) -> dict:
 
 
 @router.get("/members", response=list[MemberOut], auth=signed_in)
-def members(request: HttpRequest):
+def members(request: HttpRequest) -> Answer:
     """Everyone in the workspace."""
     membership = membership_of(request)
     require(membership, Can.KNOW_TEAM)
@@ -227,7 +229,7 @@ class RoleIn(Schema):
 
 
 @router.patch("/members/{member_id}", response=MemberOut, auth=signed_in)
-def set_role(request: HttpRequest, member_id: int, payload: RoleIn):
+def set_role(request: HttpRequest, member_id: int, payload: RoleIn) -> Answer:
     """Give a member another role."""
     membership = membership_of(request)
     member = Membership.objects.filter(pk=member_id, workspace=membership.workspace).select_related("user").first()
@@ -237,7 +239,7 @@ def set_role(request: HttpRequest, member_id: int, payload: RoleIn):
 
 
 @router.get("/invitations", response=list[InvitationOut], auth=signed_in)
-def invitations(request: HttpRequest):
+def invitations(request: HttpRequest) -> Answer:
     """Invitations not taken up yet."""
     membership = membership_of(request)
     require(membership, Can.MANAGE)
@@ -245,20 +247,20 @@ def invitations(request: HttpRequest):
 
 
 @router.post("/invitations", response={201: InvitationOut}, auth=signed_in)
-def invite_somebody(request: HttpRequest, payload: InvitationIn):
+def invite_somebody(request: HttpRequest, payload: InvitationIn) -> Answer:
     """Invite an address by mail."""
     return 201, invite(membership_of(request), payload.email, payload.role)
 
 
 @router.delete("/invitations/{invitation_id}", response={204: None}, auth=signed_in)
-def take_back(request: HttpRequest, invitation_id: int):
+def take_back(request: HttpRequest, invitation_id: int) -> Answer:
     """Take an invitation back."""
     withdraw(membership_of(request), invitation_id)
     return 204, None
 
 
 @router.get("/invited/{token}", response=InvitedOut, auth=anybody)
-def invited(request: HttpRequest, token: str):
+def invited(request: HttpRequest, token: str) -> Answer:
     """What an invitation is for."""
     get_token(request)
     invitation = find_invitation(token)
@@ -270,7 +272,7 @@ def invited(request: HttpRequest, token: str):
 
 
 @router.post("/invited/{token}", response=MeOut, auth=anybody)
-def accept_invitation(request: HttpRequest, token: str, payload: AcceptIn):
+def accept_invitation(request: HttpRequest, token: str, payload: AcceptIn) -> Answer:
     """Take it up: with a new account, or the one I am signed in to."""
     user = accept(token, payload.name, payload.password, request.user if request.user.is_authenticated else None)
     if user != request.user:

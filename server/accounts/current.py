@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from typing import cast
+
+from django.contrib.auth.models import AnonymousUser
 from django.http import HttpRequest
 from ninja.security import SessionAuth
 
-from server.accounts.models import Membership
+from server.accounts.models import Membership, User
 from server.problems import Refused
 
 WORKSPACE_KEY = "workspace"
@@ -14,7 +17,7 @@ WORKSPACE_KEY = "workspace"
 class Signed(SessionAuth):
     """A signed-in user; CSRF is checked for every change."""
 
-    def authenticate(self, request: HttpRequest, key: str | None):
+    def authenticate(self, request: HttpRequest, key: str | None) -> User | AnonymousUser | str | None:
         """The user, or None."""
         return request.user if request.user.is_authenticated else None
 
@@ -25,7 +28,7 @@ class Anybody(Signed):
     def _get_key(self, request: HttpRequest) -> str:
         return super()._get_key(request) or "anybody"
 
-    def authenticate(self, request: HttpRequest, key: str | None):
+    def authenticate(self, request: HttpRequest, key: str | None) -> User | AnonymousUser | str:
         """Always somebody."""
         return request.user if request.user.is_authenticated else "anybody"
 
@@ -34,9 +37,14 @@ signed_in = Signed()
 anybody = Anybody()
 
 
+def user_of(request: HttpRequest) -> User:
+    """Whoever asks, where the operation asks for a sign-in."""
+    return cast(User, request.user)
+
+
 def membership_of(request: HttpRequest) -> Membership:
     """The caller's place in the workspace they are in. Raises Refused when they are in none."""
-    memberships = Membership.objects.select_related("workspace", "user").filter(user=request.user).order_by("id")
+    memberships = Membership.objects.select_related("workspace", "user").filter(user=user_of(request)).order_by("id")
     chosen = request.session.get(WORKSPACE_KEY)
     found = next((m for m in memberships if m.workspace_id == chosen), None) or memberships.first()
     if found is None:

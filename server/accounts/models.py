@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import secrets
-from datetime import timedelta
+from datetime import datetime, timedelta
+from typing import Any
 
 from django.contrib.auth.base_user import AbstractBaseUser, BaseUserManager
 from django.contrib.auth.models import PermissionsMixin
@@ -11,10 +12,10 @@ from django.db import models
 from django.utils import timezone
 
 
-class UserManager(BaseUserManager):
+class UserManager(BaseUserManager["User"]):
     """Makes users that sign in with an address."""
 
-    def create_user(self, email: str, password: str | None = None, **fields) -> User:
+    def create_user(self, email: str, password: str | None = None, **fields: Any) -> User:
         """A user; the address is compared without regard to case."""
         user = self.model(email=self.normalize_email(email).lower(), **fields)
         user.set_password(password)
@@ -109,7 +110,7 @@ def new_token() -> str:
     return secrets.token_urlsafe(24)
 
 
-def in_two_weeks():
+def in_two_weeks() -> datetime:
     """When an invitation ends."""
     return timezone.now() + timedelta(days=14)
 

@@ -13,6 +13,7 @@ from pydantic import Field
 from core.search import Answer
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
+from server.answers import Answer as Answers
 from server.ask.actions.put_question import change_question, put_question
 from server.ask.models import Question
 from server.ask.queries import answers
@@ -81,7 +82,7 @@ def _out(meeting: Meeting, membership: Membership, pairs: list[tuple[Question, A
     ]
 
 
-def _asked(membership: Membership, meeting: Meeting):
+def _asked(membership: Membership, meeting: Meeting) -> Answers:
     return (
         Question.objects.filter(Q(user=membership.user) | Q(shared=True), meeting=meeting, removed_at=None)
         .select_related("user", "after__after__after__after")
@@ -90,7 +91,7 @@ def _asked(membership: Membership, meeting: Meeting):
 
 
 @router.get("/{meeting_id}/questions", response=list[QuestionOut])
-def questions(request: HttpRequest, meeting_id: UUID):
+def questions(request: HttpRequest, meeting_id: UUID) -> Answers:
     """My questions and the shared ones, each with its answer in the record as it stands."""
     membership, found = seen(request, meeting_id)
     asked = list(_asked(membership, found))
@@ -98,7 +99,7 @@ def questions(request: HttpRequest, meeting_id: UUID):
 
 
 @router.post("/{meeting_id}/questions", response={201: QuestionOut})
-def ask(request: HttpRequest, meeting_id: UUID, payload: QuestionIn):
+def ask(request: HttpRequest, meeting_id: UUID, payload: QuestionIn) -> Answers:
     """Ask; the answer is lines of the record, the best evidence first, or none where the record does not say."""
     membership, found = seen(request, meeting_id)
     before = _asked(membership, found).filter(pk=payload.after).first() if payload.after else None
@@ -108,7 +109,7 @@ def ask(request: HttpRequest, meeting_id: UUID, payload: QuestionIn):
 
 
 @one_router.patch("/{question_id}", response={204: None})
-def change(request: HttpRequest, question_id: int, payload: QuestionPatch):
+def change(request: HttpRequest, question_id: int, payload: QuestionPatch) -> Answers:
     """Share a question of mine, or not any more; remove it, or put it back."""
     membership = membership_of(request)
     question = Question.objects.filter(pk=question_id, meeting__in=visible_meetings(membership)).select_related("meeting").first()

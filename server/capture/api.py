@@ -16,8 +16,9 @@ from pydantic import Field
 from core.formats import READERS
 from core.media import probe
 from core.speech.translate import MODES, translate
-from server.accounts.current import anybody, membership_of, signed_in
+from server.accounts.current import anybody, membership_of, signed_in, user_of
 from server.accounts.models import Membership
+from server.answers import Answer
 from server.bounds import Moment, Name, Number
 from server.capture.actions.begin_capture import begin_capture, go_on
 from server.capture.actions.discard import discard_capture
@@ -171,14 +172,14 @@ def _capture(membership: Membership, capture_id: UUID) -> Capture:
 
 
 @router.post("", response={201: BegunOut})
-def begin(request: HttpRequest, payload: CaptureIn):
+def begin(request: HttpRequest, payload: CaptureIn) -> Answer:
     """Begin a capture under an id that the device made. The same id again gives the same capture."""
     capture = begin_capture(membership_of(request), payload.id, payload.given(payload.place))
     return 201, {"id": capture.pk, "meeting": capture.meeting_id}
 
 
 @router.get("/{capture_id}", response=CaptureOut)
-def capture(request: HttpRequest, capture_id: UUID):
+def capture(request: HttpRequest, capture_id: UUID) -> Answer:
     """What has arrived, and what is missing."""
     found = _capture(membership_of(request), capture_id)
     stretches = []
@@ -201,7 +202,7 @@ def capture(request: HttpRequest, capture_id: UUID):
 
 
 @router.put("/{capture_id}/stretches/{number}", response={204: None})
-def stretch(request: HttpRequest, capture_id: UUID, number: int, payload: StretchIn):
+def stretch(request: HttpRequest, capture_id: UUID, number: int, payload: StretchIn) -> Answer:
     """On the record: stretch `number` begins, with its tracks."""
     membership = membership_of(request)
     open_stretch(membership, _capture(membership, capture_id), number, payload.tracks, payload.begun_at)
@@ -209,23 +210,23 @@ def stretch(request: HttpRequest, capture_id: UUID, number: int, payload: Stretc
 
 
 @router.put("/{capture_id}/stretches/{stretch_number}/chunks/{number}", response={204: None})
-def chunk(request: HttpRequest, capture_id: UUID, stretch_number: int, number: int):
+def chunk(request: HttpRequest, capture_id: UUID, stretch_number: int, number: int) -> Answer:
     """A second of sound: int16 samples, little-endian, 24,000 a second, tracks interleaved; with its Content-Digest (RFC 9530)."""
     found = _capture(membership_of(request), capture_id)
-    keep_chunk(request.user, found, stretch_number, number, request.body, request.headers.get("Content-Digest", ""))
+    keep_chunk(user_of(request), found, stretch_number, number, request.body, request.headers.get("Content-Digest", ""))
     return 204, None
 
 
 @router.put("/{capture_id}/stretches/{stretch_number}/pictures/{at}", response={204: None})
-def picture(request: HttpRequest, capture_id: UUID, stretch_number: int, at: int):
+def picture(request: HttpRequest, capture_id: UUID, stretch_number: int, at: int) -> Answer:
     """What the screen shows from sample `at` of a stretch on: a JPEG, with its Content-Digest (RFC 9530)."""
     found = _capture(membership_of(request), capture_id)
-    keep_picture(request.user, found, stretch_number, at, request.body, request.headers.get("Content-Digest", ""))
+    keep_picture(user_of(request), found, stretch_number, at, request.body, request.headers.get("Content-Digest", ""))
     return 204, None
 
 
 @router.post("/{capture_id}/stretches/{number}/end", response={204: None})
-def end(request: HttpRequest, capture_id: UUID, number: int, payload: EndIn):
+def end(request: HttpRequest, capture_id: UUID, number: int, payload: EndIn) -> Answer:
     """Off the record: stretch `number` has so many chunks."""
     membership = membership_of(request)
     end_stretch(membership, _capture(membership, capture_id), number, payload.chunks, payload.reason)
@@ -233,7 +234,7 @@ def end(request: HttpRequest, capture_id: UUID, number: int, payload: EndIn):
 
 
 @router.post("/{capture_id}/strike", response=StruckOut)
-def strike(request: HttpRequest, capture_id: UUID, payload: StrikeIn):
+def strike(request: HttpRequest, capture_id: UUID, payload: StrikeIn) -> Answer:
     """Strike what was just said. It cannot be undone."""
     membership = membership_of(request)
     parts = [Piece(part.stretch, part.first, part.end) for part in payload.parts]
@@ -241,7 +242,7 @@ def strike(request: HttpRequest, capture_id: UUID, payload: StrikeIn):
 
 
 @router.post("/{capture_id}/stop", response={204: None})
-def stop(request: HttpRequest, capture_id: UUID, payload: StopIn):
+def stop(request: HttpRequest, capture_id: UUID, payload: StopIn) -> Answer:
     """Stop; the work begins when all has arrived, or at once with what has."""
     membership = membership_of(request)
     stop_capture(membership, _capture(membership, capture_id), without_the_rest=payload.without_the_rest)
@@ -249,7 +250,7 @@ def stop(request: HttpRequest, capture_id: UUID, payload: StopIn):
 
 
 @router.delete("/{capture_id}", response={204: None})
-def discard(request: HttpRequest, capture_id: UUID):
+def discard(request: HttpRequest, capture_id: UUID) -> Answer:
     """Throw a rehearsal away, with all of it."""
     membership = membership_of(request)
     discard_capture(membership, _capture(membership, capture_id))
@@ -257,14 +258,14 @@ def discard(request: HttpRequest, capture_id: UUID):
 
 
 @meeting_router.post("/{meeting_id}/capture", response=BegunOut)
-def again(request: HttpRequest, meeting_id: UUID):
+def again(request: HttpRequest, meeting_id: UUID) -> Answer:
     """Go on capturing a meeting that was stopped."""
     capture = go_on(*seen(request, meeting_id))
     return {"id": capture.pk, "meeting": capture.meeting_id}
 
 
 @meeting_router.get("/{meeting_id}/live", response=LiveOut)
-def live(request: HttpRequest, meeting_id: UUID, language: str = ""):
+def live(request: HttpRequest, meeting_id: UUID, language: str = "") -> Answer:
     """The live record, in English or in another language from it; on or off the record; how far behind the hearing is."""
     _, found = seen(request, meeting_id)
     if not hasattr(found, "capture"):
@@ -298,14 +299,14 @@ def _translated(lines: list, language: str) -> dict[int, str]:
 
 
 @meeting_router.get("/{meeting_id}/pictures", response=list[PictureOut])
-def pictures(request: HttpRequest, meeting_id: UUID):
+def pictures(request: HttpRequest, meeting_id: UUID) -> Answer:
     """The pictures of the screen, in order, each with the second from which it is shown."""
     _, found = seen(request, meeting_id)
     return [{"id": number, "start": start} for number, start in pictures_of(found.capture)] if hasattr(found, "capture") else []
 
 
 @meeting_router.get("/{meeting_id}/pictures/{picture_id}.jpg", response={200: None}, openapi_extra=answers("image/jpeg"))
-def one_picture(request: HttpRequest, meeting_id: UUID, picture_id: int):
+def one_picture(request: HttpRequest, meeting_id: UUID, picture_id: int) -> Answer:
     """A picture of the screen. It may be struck, so that it is asked for each time."""
     _, found = seen(request, meeting_id)
     shown = Picture.objects.filter(pk=picture_id, stretch__capture__meeting=found).first()
@@ -316,7 +317,7 @@ def one_picture(request: HttpRequest, meeting_id: UUID, picture_id: int):
 
 
 @meeting_router.get("/{meeting_id}/notices", response=NoticesOut)
-def notices(request: HttpRequest, meeting_id: UUID):
+def notices(request: HttpRequest, meeting_id: UUID) -> Answer:
     """The notice in each language, who was told and how, and what was answered."""
     _, found = seen(request, meeting_id)
     capture = getattr(found, "capture", None)
@@ -342,21 +343,21 @@ def notices(request: HttpRequest, meeting_id: UUID):
 
 
 @meeting_router.post("/{meeting_id}/notices", response={201: None})
-def notify(request: HttpRequest, meeting_id: UUID, payload: NoticeIn):
+def notify(request: HttpRequest, meeting_id: UUID, payload: NoticeIn) -> Answer:
     """Note that people were told."""
     give_notice(*seen(request, meeting_id), payload.how, payload.language)
     return 201, None
 
 
 @meeting_router.post("/{meeting_id}/consents", response={201: None})
-def consent(request: HttpRequest, meeting_id: UUID, payload: ConsentIn):
+def consent(request: HttpRequest, meeting_id: UUID, payload: ConsentIn) -> Answer:
     """Note what somebody said aloud."""
     note_consent(*seen(request, meeting_id), payload.name, payload.agreed)
     return 201, None
 
 
 @meeting_router.get("/{meeting_id}/notice.wav", response={200: None}, openapi_extra=answers("audio/wav"))
-def spoken(request: HttpRequest, meeting_id: UUID, language: str = "en"):
+def spoken(request: HttpRequest, meeting_id: UUID, language: str = "en") -> Answer:
     """The notice, read out."""
     _, found = seen(request, meeting_id)
     if language not in SPOKEN:
@@ -374,7 +375,7 @@ def _noticed(token: str) -> Capture:
 
 
 @notice_router.get("/{token}", response=PageOut)
-def page(request: HttpRequest, token: str):
+def page(request: HttpRequest, token: str) -> Answer:
     """What people in the room see: the notice, and whether the meeting is on the record now. Nothing of what is said."""
     get_token(request)  # with which the page may answer
     found = _noticed(token)
@@ -387,7 +388,7 @@ def page(request: HttpRequest, token: str):
 
 
 @notice_router.post("/{token}", response={201: None})
-def answer(request: HttpRequest, token: str, payload: ConsentIn):
+def answer(request: HttpRequest, token: str, payload: ConsentIn) -> Answer:
     """Agree or object. Open to whoever has the address while the meeting is captured; thirty answers an hour from one place."""
     found = _noticed(token)
     if found.stopped_at:
@@ -401,7 +402,7 @@ def answer(request: HttpRequest, token: str, payload: ConsentIn):
 
 
 @notice_router.get("/{token}/qr.svg", response={200: None}, openapi_extra=answers("image/svg+xml"))
-def code(request: HttpRequest, token: str):
+def code(request: HttpRequest, token: str) -> Answer:
     """The address of the page as a QR code."""
     _noticed(token)
     return HttpResponse(qr(request.build_absolute_uri(f"/notice/{token}")), content_type="image/svg+xml")
@@ -414,9 +415,9 @@ class AboutOut(Schema):
 
 
 @uploads_router.get("/{upload_id}/about", response=AboutOut)
-def about(request: HttpRequest, upload_id: UUID):
+def about(request: HttpRequest, upload_id: UUID) -> Answer:
     """What an upload that has arrived is: its length, when it was recorded as the file says, and how long the work on it will take."""
-    upload = Upload.objects.filter(pk=upload_id, user=request.user).first()
+    upload = Upload.objects.filter(pk=upload_id, user=user_of(request)).first()
     if upload is None or upload.offset < upload.size:
         raise Refused(404, "There is no such upload, or it has not arrived yet.")
     if Path(upload.name).suffix.lower() in READERS:

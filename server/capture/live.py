@@ -61,7 +61,7 @@ def listen(capture_id: str) -> None:
 
 def _stretches(capture_id: str) -> Iterator[Stretch]:
     done = -1
-    while stretch := Stretch.objects.filter(capture=capture_id, number__gt=done, gathered=False, heard=False).order_by("number").first():
+    while stretch := Stretch.objects.filter(capture_id=capture_id, number__gt=done, gathered=False, heard=False).order_by("number").first():
         done = stretch.number
         yield stretch
 

@@ -6,9 +6,11 @@ import mimetypes
 from functools import partial
 from pathlib import Path
 from typing import IO
+from uuid import UUID
 
 from django.db.models.fields.files import FieldFile
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http.response import HttpResponseBase
 
 from core.media.copies import FORMS, sound_copy
 from core.problems import InputProblem
@@ -23,7 +25,7 @@ from server.serving import asked_for, pieces, ranged
 from server.sharing.visibility import visible_meetings
 
 
-def _recording(membership: Membership, meeting_id) -> Recording:
+def _recording(membership: Membership, meeting_id: UUID) -> Recording:
     found = Recording.objects.filter(meeting__in=visible_meetings(membership), meeting=meeting_id).first()
     if found is None or not found.listening:
         raise Refused(404, "There is nothing to hear here, or nothing that is shared with you.")
@@ -31,29 +33,29 @@ def _recording(membership: Membership, meeting_id) -> Recording:
     return found
 
 
-def _listening(membership: Membership, meeting_id) -> FieldFile:
+def _listening(membership: Membership, meeting_id: UUID) -> FieldFile:
     return _recording(membership, meeting_id).listening
 
 
-def _picture(membership: Membership, meeting_id) -> FieldFile:
+def _picture(membership: Membership, meeting_id: UUID) -> FieldFile:
     found = _recording(membership, meeting_id)
     if not found.facts.get("picture"):
         raise Refused(404, "This recording has no picture.")
     return found.original
 
 
-async def sound(request: HttpRequest, meeting_id) -> HttpResponse:
+async def sound(request: HttpRequest, meeting_id: UUID) -> HttpResponseBase:
     """The listening copy, whole or a range of it. Checked against the visibility rule at every request."""
     return await ranged(request, await asked_for(request, _listening, meeting_id), "audio/webm")
 
 
-async def video(request: HttpRequest, meeting_id) -> HttpResponse:
+async def video(request: HttpRequest, meeting_id: UUID) -> HttpResponseBase:
     """The recording as it was given, where it has a picture, to be seen beside the record."""
     found = await asked_for(request, _picture, meeting_id)
-    return await ranged(request, found, "" if isinstance(found, HttpResponse) else mimetypes.guess_type(found.name)[0] or "video/mp4")
+    return await ranged(request, found, "" if isinstance(found, HttpResponse) else mimetypes.guess_type(str(found.name))[0] or "video/mp4")
 
 
-async def sound_away(request: HttpRequest, meeting_id, form: str) -> HttpResponse:
+async def sound_away(request: HttpRequest, meeting_id: UUID, form: str) -> HttpResponseBase:
     """The recording's sound as Opus, FLAC, WAV or MP3, with its channels; "video": the recording as it is."""
     if form != "video" and form not in FORMS:
         return problem(404, f"Sound comes as {', '.join(FORMS)}.")
@@ -65,13 +67,14 @@ async def sound_away(request: HttpRequest, meeting_id, form: str) -> HttpRespons
     return StreamingHttpResponse(pieces(source, 0, size - 1), headers=headers, content_type=kind)
 
 
-def _as_video(membership: Membership, meeting_id) -> tuple[IO[bytes], int, str, str]:
+def _as_video(membership: Membership, meeting_id: UUID) -> tuple[IO[bytes], int, str, str]:
     file = _picture(membership, meeting_id)
     _note(membership, meeting_id, "video")
-    return file.storage.open(file.name), file.size, f"recording{Path(file.name).suffix}", mimetypes.guess_type(file.name)[0] or "video/mp4"
+    name = str(file.name)
+    return file.storage.open(name), file.size, f"recording{Path(name).suffix}", mimetypes.guess_type(name)[0] or "video/mp4"
 
 
-def _as_sound(form: str, membership: Membership, meeting_id) -> tuple[IO[bytes], int, str, str]:
+def _as_sound(form: str, membership: Membership, meeting_id: UUID) -> tuple[IO[bytes], int, str, str]:
     recording = _recording(membership, meeting_id)
     # The file is unlinked before it is sent: an open one is still read to its end, and nothing stays behind.
     with scratch(meeting_id) as folder, local(recording.original) as path:
@@ -84,5 +87,5 @@ def _as_sound(form: str, membership: Membership, meeting_id) -> tuple[IO[bytes],
         return target.open("rb"), target.stat().st_size, f"recording.{form}", FORMS[form][2]
 
 
-def _note(membership: Membership, meeting_id, form: str) -> None:
+def _note(membership: Membership, meeting_id: UUID, form: str) -> None:
     log(membership.workspace, membership.user, "download recording", Meeting.objects.get(pk=meeting_id), form=form)

@@ -12,6 +12,7 @@ from core.record.timeline import Span
 from server.capture.models import Capture, Consent, Picture, Recording, RecordingPart
 from server.capture.queries import pictures_of
 from server.meetings.models import Meeting
+from server.pipeline.files import delete_files
 from server.purging import Purger, Struck, Texts, Where, register
 
 
@@ -47,11 +48,11 @@ def _blank_screen(capture: Capture, spans: Sequence[Span]) -> None:
     names = []
     for picture, later in _shown(capture, spans):
         if later is None:
-            names.append(picture.image.name)
+            names.append(str(picture.image.name))
             picture.delete()
         else:
             Picture.objects.filter(pk=picture.pk).update(at=picture.at + round(later * CAPTURE_RATE))
-    transaction.on_commit(lambda: [default_storage.delete(name) for name in names])
+    transaction.on_commit(lambda: delete_files(default_storage, names))
 
 
 register(_Capture())

@@ -8,6 +8,7 @@ import os
 import shutil
 from datetime import timedelta
 from pathlib import Path
+from uuid import UUID
 
 from django.conf import settings
 from django.db import transaction
@@ -97,7 +98,7 @@ def uploads(request: HttpRequest) -> HttpResponse:
 
 
 @requires_csrf_token
-def upload(request: HttpRequest, upload_id) -> HttpResponse:
+def upload(request: HttpRequest, upload_id: UUID) -> HttpResponse:
     """HEAD says how much has arrived, PATCH brings the next piece, DELETE gives it up."""
     mine = Upload.objects.filter(pk=upload_id, user=request.user.pk) if request.user.is_authenticated else Upload.objects.none()
     if request.method == "HEAD":

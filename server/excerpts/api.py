@@ -13,6 +13,7 @@ from core.record.excerpt import around
 from core.record.timeline import Span
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership, name_of
+from server.answers import Answer
 from server.bounds import Name, Seconds
 from server.excerpts.actions.cut_excerpt import change_excerpt, cut_excerpt
 from server.excerpts.actions.make_sequence import change_sequence, make_sequence
@@ -134,14 +135,14 @@ def _found(request: HttpRequest, excerpt_id: UUID, *, removed: bool | None = Non
 
 
 @meeting_router.get("/{meeting_id}/excerpts", response=list[ExcerptOut])
-def of_meeting(request: HttpRequest, meeting_id: UUID):
+def of_meeting(request: HttpRequest, meeting_id: UUID) -> Answer:
     """The excerpts of a meeting."""
     membership, found = seen(request, meeting_id)
     return _several(membership, list(visible_excerpts(membership).filter(meeting=found).prefetch_related("chosen")))
 
 
 @meeting_router.post("/{meeting_id}/excerpts", response={201: OneExcerptOut})
-def cut(request: HttpRequest, meeting_id: UUID, payload: ExcerptIn):
+def cut(request: HttpRequest, meeting_id: UUID, payload: ExcerptIn) -> Answer:
     """Cut an excerpt: a passage, or about half a minute around a moment."""
     membership, found = seen(request, meeting_id)
     if payload.start is not None and payload.end is not None:
@@ -154,20 +155,20 @@ def cut(request: HttpRequest, meeting_id: UUID, payload: ExcerptIn):
 
 
 @router.get("", response=list[ExcerptOut])
-def excerpts(request: HttpRequest):
+def excerpts(request: HttpRequest) -> Answer:
     """Excerpts that I cut or that are shared with me, the latest first."""
     membership = membership_of(request)
     return _several(membership, list(visible_excerpts(membership).prefetch_related("chosen")[:200]))
 
 
 @router.get("/{excerpt_id}", response=OneExcerptOut)
-def excerpt(request: HttpRequest, excerpt_id: UUID):
+def excerpt(request: HttpRequest, excerpt_id: UUID) -> Answer:
     """An excerpt, with what is said in it."""
     return _one(*_found(request, excerpt_id))
 
 
 @router.patch("/{excerpt_id}", response=OneExcerptOut)
-def change(request: HttpRequest, excerpt_id: UUID, payload: ExcerptPatch):
+def change(request: HttpRequest, excerpt_id: UUID, payload: ExcerptPatch) -> Answer:
     """Title, trim, share, remove or put back."""
     membership, found = _found(request, excerpt_id, removed=payload.removed)
     span = None
@@ -204,21 +205,21 @@ def _sequence_found(request: HttpRequest, sequence_id: int, removed: bool | None
 
 
 @sequences_router.get("", response=list[SequenceOut])
-def sequences(request: HttpRequest):
+def sequences(request: HttpRequest) -> Answer:
     """My sequences, and those of others that hold something I may hear."""
     membership = membership_of(request)
     return [_sequence(membership, sequence) for sequence in visible_sequences(membership)]
 
 
 @sequences_router.get("/{sequence_id}", response=SequenceOut)
-def sequence(request: HttpRequest, sequence_id: int):
+def sequence(request: HttpRequest, sequence_id: int) -> Answer:
     """A sequence: the excerpts of it that I may hear, in order."""
     membership, found = _sequence_found(request, sequence_id)
     return _sequence(membership, found)
 
 
 @sequences_router.post("", response={201: SequenceOut})
-def make(request: HttpRequest, payload: SequenceIn):
+def make(request: HttpRequest, payload: SequenceIn) -> Answer:
     """Put excerpts in an order."""
     membership = membership_of(request)
     made = make_sequence(membership, payload.title, payload.excerpts)
@@ -226,7 +227,7 @@ def make(request: HttpRequest, payload: SequenceIn):
 
 
 @sequences_router.patch("/{sequence_id}", response=SequenceOut)
-def change_one(request: HttpRequest, sequence_id: int, payload: SequencePatch):
+def change_one(request: HttpRequest, sequence_id: int, payload: SequencePatch) -> Answer:
     """Title it, set what it plays and in which order, remove it or put it back."""
     membership, found = _sequence_found(request, sequence_id, payload.removed)
     change_sequence(membership, found, payload.title, payload.excerpts, payload.removed)

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from datetime import date, datetime
+from typing import Any, cast
 from uuid import UUID
 
 from django.http import HttpRequest
 from ninja import Router, Schema
 
 from server.accounts.current import membership_of, signed_in
+from server.answers import Answer
 from server.bounds import Number, Short
 from server.library.queries import library_page, mentions_of, my_actions, new_meetings, search
 from server.meetings.api import LaneOut, WorkOut, lanes_of
@@ -125,7 +127,7 @@ def row_of(meeting: Meeting) -> dict:
 
 
 @router.get("/today", response=TodayOut)
-def today(request: HttpRequest):
+def today(request: HttpRequest) -> Answer:
     """What is being worked on, what is new, what I have to do."""
     membership = membership_of(request)
     meetings = listed_meetings(membership)
@@ -160,14 +162,14 @@ def today(request: HttpRequest):
 
 
 @router.get("/library", response=LibraryOut)
-def library(request: HttpRequest, cursor: Short = "", person: Number | None = None, series: Number | None = None):
+def library(request: HttpRequest, cursor: Short = "", person: Number | None = None, series: Number | None = None) -> Answer:
     """A page of the meetings I may see, newest first."""
     rows, following = library_page(membership_of(request), cursor=cursor, person=person, series=series)
     return {"rows": [row_of(meeting) for meeting in rows], "next": following}
 
 
 @router.get("/search", response=SearchOut)
-def search_library(request: HttpRequest, q: Short):
+def search_library(request: HttpRequest, q: Short) -> Answer:
     """Lines that hold the words, by meeting."""
     found = search(membership_of(request), q)
     return {
@@ -178,7 +180,7 @@ def search_library(request: HttpRequest, q: Short):
                 "meeting": row_of(hits.meeting),
                 "count": hits.count,
                 "lines": [
-                    {"line": line.number, "start": line.start, "speaker": line.turn.voice.name, "parts": _parts(line.snippet)}
+                    {"line": line.number, "start": line.start, "speaker": line.turn.voice.name, "parts": _parts(cast(Any, line).snippet)}
                     for line in hits.best
                 ],
             }
@@ -196,7 +198,7 @@ def _parts(snippet: str) -> list[dict]:
 
 
 @router.get("/choices", response=ChoicesOut)
-def choices(request: HttpRequest):
+def choices(request: HttpRequest) -> Answer:
     """Names to offer where people and series are typed."""
     membership = membership_of(request)
     require(membership, Can.KNOW_TEAM)

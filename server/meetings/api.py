@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Any
 from uuid import UUID
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
@@ -17,6 +17,7 @@ from pydantic import Field, field_validator
 from core.text import folded
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership, Role
+from server.answers import Answer
 from server.bounds import Moment, Name
 from server.capture.actions.give_sample import give_sample
 from server.capture.actions.take_upload import Given, take_upload, take_uploads
@@ -133,7 +134,7 @@ class AboutMeetingIn(Zoned):
     language: str = Field("", pattern=r"^([a-z]{2,3}(\+[a-z]{2,3})?)?$")
     visibility: Visibility = Visibility.NAMED
 
-    def given(self, place: str, **more) -> Given:
+    def given(self, place: str, **more: Any) -> Given:
         """The same for the actions."""
         return Given(self.title, self.started_at, self.time_zone, self.people, self.series, self.language, place, self.visibility, **more)
 
@@ -173,7 +174,7 @@ def lanes_of(meeting: Meeting, size: str) -> list[dict]:
 
 
 @router.post("", response={201: CreatedOut})
-def give(request: HttpRequest, payload: MeetingIn):
+def give(request: HttpRequest, payload: MeetingIn) -> Answer:
     """Make a meeting of an upload that has arrived, or of several: parts of one meeting, or its tracks."""
     membership = membership_of(request)
     given = payload.given(Place.FILE, voices=payload.voices, terms=[term for term in payload.terms if term])
@@ -183,14 +184,14 @@ def give(request: HttpRequest, payload: MeetingIn):
 
 
 @router.post("/sample", response={201: CreatedOut})
-def sample(request: HttpRequest, payload: SampleIn):
+def sample(request: HttpRequest, payload: SampleIn) -> Answer:
     """A short meeting to try things on, seen by nobody else: a recording that comes with the program is heard and read like any other."""
     given = Given(payload.title, timezone.now(), payload.time_zone, language="en", visibility=Visibility.MINE)
     return 201, {"id": give_sample(membership_of(request), given).pk}
 
 
 @router.get("/{meeting_id}", response=MeetingOut)
-def meeting(request: HttpRequest, meeting_id: UUID):
+def meeting(request: HttpRequest, meeting_id: UUID) -> Answer:
     """What it is, who is in it, its rain strip, how the work on it stands."""
     membership, found = seen(request, meeting_id)
     voices = list(found.voices.filter(Exists(Turn.objects.filter(voice=OuterRef("pk")))).select_related("person").order_by("id"))
@@ -264,29 +265,30 @@ class WouldSeeIn(Schema):
 
 
 @seen_router.post("/seen-by", response=list[SeerOut])
-def would_see(request: HttpRequest, payload: WouldSeeIn):
+def would_see(request: HttpRequest, payload: WouldSeeIn) -> Answer:
     """Who would see a meeting, in names, before it is made or changed."""
     membership = membership_of(request)
     require(membership, Can.KNOW_TEAM)
     if payload.meeting is None:
-        maker = membership.user_id
+        maker: int | None = membership.user_id
         names = [folded(name) for name in payload.people]
         tied = Person.objects.filter(workspace=membership.workspace, folded__in=names, user__isnull=False)
-        readers = tied.values_list("user", flat=True)
+        readers = list(tied.values_list("user", flat=True))
     else:
         maker = seen(request, payload.meeting)[1].created_by_id
-        readers = Membership.objects.filter(workspace=membership.workspace, pk__in=payload.readers).values_list("user", flat=True)
+        chosen = Membership.objects.filter(workspace=membership.workspace, pk__in=payload.readers).values_list("user", flat=True)
+        readers = list(chosen)
     return _seers(membership, maker, payload.visibility, readers)
 
 
 @router.get("/{meeting_id}/progress", response=WorkOut)
-def work(request: HttpRequest, meeting_id: UUID):
+def work(request: HttpRequest, meeting_id: UUID) -> Answer:
     """How the work on it stands."""
     return work_on(seen(request, meeting_id)[1])
 
 
 @router.post("/{meeting_id}/progress/again", response=WorkOut)
-def again(request: HttpRequest, meeting_id: UUID):
+def again(request: HttpRequest, meeting_id: UUID) -> Answer:
     """Try a stage that failed again; what was done before it stays done."""
     membership, found = seen(request, meeting_id)
     try_again(membership, found)
@@ -294,7 +296,7 @@ def again(request: HttpRequest, meeting_id: UUID):
 
 
 @router.patch("/{meeting_id}", response=CreatedOut)
-def change(request: HttpRequest, meeting_id: UUID, payload: MeetingPatch):
+def change(request: HttpRequest, meeting_id: UUID, payload: MeetingPatch) -> Answer:
     """Change title, time, people, series, who may see it."""
     membership, found = seen(request, meeting_id)
     change_meeting(membership, found, **payload.dict(exclude_unset=True))
@@ -302,14 +304,14 @@ def change(request: HttpRequest, meeting_id: UUID, payload: MeetingPatch):
 
 
 @router.delete("/{meeting_id}", response={204: None})
-def remove(request: HttpRequest, meeting_id: UUID):
+def remove(request: HttpRequest, meeting_id: UUID) -> Answer:
     """Take it out of the library; it can be put back."""
     remove_meeting(*seen(request, meeting_id))
     return 204, None
 
 
 @router.post("/{meeting_id}/restore", response=CreatedOut)
-def restore(request: HttpRequest, meeting_id: UUID):
+def restore(request: HttpRequest, meeting_id: UUID) -> Answer:
     """Put it back."""
     membership = membership_of(request)
     found = visible_meetings(membership, removed=True).filter(pk=meeting_id).first()
@@ -329,7 +331,7 @@ people_router = Router(tags=["people"], auth=signed_in)
 
 
 @people_router.patch("/{person_id}", response=PersonOut)
-def person(request: HttpRequest, person_id: int, payload: PersonPatch):
+def person(request: HttpRequest, person_id: int, payload: PersonPatch) -> Answer:
     """Say how a person is called, reached, and whom they are from."""
     membership = membership_of(request)
     found = Person.objects.filter(pk=person_id, workspace=membership.workspace).first()

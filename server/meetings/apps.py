@@ -8,10 +8,11 @@ class MeetingsConfig(AppConfig):
 
     def ready(self) -> None:
         """Whoever joins is tied to their person."""
+        from server.accounts.models import User, Workspace
         from server.accounts.signals import joined
         from server.meetings.actions.people import link_person
 
-        def tie(sender, user, workspace, **_) -> None:
+        def tie(sender: object, user: User, workspace: Workspace, **_: object) -> None:
             link_person(user, workspace)
 
         joined.connect(tie, dispatch_uid="person of a user", weak=False)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from typing import Any
 
 from django.conf import settings
 from django.db import models
@@ -32,7 +33,7 @@ class Person(models.Model):
             models.UniqueConstraint(fields=["workspace", "user"], name="one_person_a_user"),
         ]
 
-    def save(self, *args, **kwargs) -> None:
+    def save(self, *args: Any, **kwargs: Any) -> None:
         """The name is kept in both forms."""
         self.name = one_line(self.name)[:120]
         self.folded = folded(self.name)

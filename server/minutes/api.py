@@ -15,6 +15,7 @@ from pydantic import Field
 from core.minutes import Change
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
+from server.answers import Answer
 from server.bounds import Number
 from server.meetings.models import Meeting
 from server.meetings.seen import seen
@@ -180,7 +181,7 @@ _OF_MINUTES = ("decision", "action", "question")
 
 
 @router.get("/{meeting_id}/minutes", response=MinutesOut)
-def minutes(request: HttpRequest, meeting_id: UUID):
+def minutes(request: HttpRequest, meeting_id: UUID) -> Answer:
     """Lines, those taken out too so that they can be put back; what is proposed, likeliest first; what stands, dates and figures too;
     chapters; key terms."""
     _, found = seen(request, meeting_id)
@@ -193,7 +194,7 @@ def minutes(request: HttpRequest, meeting_id: UUID):
         earlier[row.replaced_by_id].append(row)
     drawn = {row.pk: _finding(row, evidence, earlier[row.pk]) for row in rows}
     written = list(found.minutes_lines.select_related("hand"))
-    lines = [_minutes_line(row, evidence, drawn.get(row.finding_id)) for row in written]
+    lines = [_minutes_line(row, evidence, drawn.get(row.finding_id or 0)) for row in written]
     untold = draw_minutes.untold(found, written)
     template = template_of(found)
     stated = [line["section"] for line in lines if not line["removed"]]
@@ -229,13 +230,13 @@ class LinePatch(Schema):
 
 
 @router.post("/{meeting_id}/minutes/lines", response={201: MinutesLineOut})
-def write(request: HttpRequest, meeting_id: UUID, payload: NewLineIn):
+def write(request: HttpRequest, meeting_id: UUID, payload: NewLineIn) -> Answer:
     """Add a line in my hand."""
     return 201, _one_line(add_line(*seen(request, meeting_id), payload.section, payload.text, payload.lines))
 
 
 @lines_router.patch("/lines/{line_id}", response=MinutesLineOut)
-def change_line(request: HttpRequest, line_id: int, payload: LinePatch):
+def change_line(request: HttpRequest, line_id: int, payload: LinePatch) -> Answer:
     """Word a line anew (it is then in my hand), pull it into another section or place, or tick it as right."""
     membership, row = _line_of(request, line_id)
     if payload.text is not None:
@@ -250,14 +251,14 @@ def change_line(request: HttpRequest, line_id: int, payload: LinePatch):
 
 
 @lines_router.delete("/lines/{line_id}", response=MinutesLineOut)
-def take_out(request: HttpRequest, line_id: int):
+def take_out(request: HttpRequest, line_id: int) -> Answer:
     """Take a line out; it can be put back."""
     membership, row = _line_of(request, line_id)
     return _one_line(set_removed(membership, row, True))
 
 
 @lines_router.post("/lines/{line_id}/restore", response=MinutesLineOut)
-def put_back(request: HttpRequest, line_id: int):
+def put_back(request: HttpRequest, line_id: int) -> Answer:
     """Put a line back."""
     membership, row = _line_of(request, line_id)
     return _one_line(set_removed(membership, row, False))
@@ -270,7 +271,7 @@ class JudgementIn(Schema):
 
 
 @lines_router.patch("/findings/{finding_id}", response=FindingOut)
-def judge(request: HttpRequest, finding_id: int, payload: JudgementIn):
+def judge(request: HttpRequest, finding_id: int, payload: JudgementIn) -> Answer:
     """Say that an action is done, that a proposed finding is right, or that it is wrong."""
     membership, row = _finding_of(request, finding_id)
     if payload.done is not None:
@@ -331,7 +332,7 @@ def _changes(meeting: Meeting, changes: list[Change]) -> list[dict]:
 
 
 @router.post("/{meeting_id}/minutes/draw", response=DrawnOut)
-def draw(request: HttpRequest, meeting_id: UUID, payload: DrawIn):
+def draw(request: HttpRequest, meeting_id: UUID, payload: DrawIn) -> Answer:
     """Draw the minutes anew, by another template ("" for what the talk suggests) or as before; with `preview`, only tell what would change."""
     membership, found = seen(request, meeting_id)
     changes = _changes(found, draw_minutes.preview(membership, found, payload.template))
@@ -342,7 +343,7 @@ def draw(request: HttpRequest, meeting_id: UUID, payload: DrawIn):
 
 
 @router.post("/{meeting_id}/minutes/accept", response={204: None})
-def accept(request: HttpRequest, meeting_id: UUID):
+def accept(request: HttpRequest, meeting_id: UUID) -> Answer:
     """Take what a correction of the record has changed in the minutes."""
     membership, found = seen(request, meeting_id)
     draw_minutes.accept(membership, found)
@@ -367,14 +368,14 @@ def _version_of(found: Meeting, number: int) -> Version:
 
 
 @router.get("/{meeting_id}/minutes/versions", response=list[VersionOut])
-def versions(request: HttpRequest, meeting_id: UUID):
+def versions(request: HttpRequest, meeting_id: UUID) -> Answer:
     """Earlier states of the minutes, the latest first."""
     _, found = seen(request, meeting_id)
     return [_version(version) for version in found.versions.select_related("by")]
 
 
 @router.get("/{meeting_id}/minutes/versions/{number}", response=OneVersionOut)
-def version(request: HttpRequest, meeting_id: UUID, number: int):
+def version(request: HttpRequest, meeting_id: UUID, number: int) -> Answer:
     """An earlier state: its lines with their headings, and what has changed since."""
     _, found = seen(request, meeting_id)
     one = _version_of(found, number)
@@ -388,7 +389,7 @@ def version(request: HttpRequest, meeting_id: UUID, number: int):
 
 
 @router.post("/{meeting_id}/minutes/versions/{number}/restore", response=VersionOut)
-def restore(request: HttpRequest, meeting_id: UUID, number: int):
+def restore(request: HttpRequest, meeting_id: UUID, number: int) -> Answer:
     """Have an earlier state back; the state until now is kept, and returned."""
     membership, found = seen(request, meeting_id)
     return _version(draw_minutes.restore(membership, _version_of(found, number)))

@@ -13,6 +13,7 @@ from core.minutes.memo import heading_of, memo
 from core.reading.base import all_said
 from core.reading.passages import SUBJECTS
 from server.accounts.current import signed_in
+from server.answers import Answer
 from server.audit.log import log
 from server.bounds import Number, Short
 from server.document import forms
@@ -30,7 +31,7 @@ kinds_router = Router(tags=["minutes"], auth=signed_in)
 
 
 @router.get("/{meeting_id}/minutes.{form}", response={200: None}, openapi_extra=forms(MEDIA_TYPES[form] for form in FORMS))
-def minutes_export(request: HttpRequest, meeting_id: UUID, form: str, language: str = "en"):
+def minutes_export(request: HttpRequest, meeting_id: UUID, form: str, language: str = "en") -> Answer:
     """The minutes as md, txt, docx or pdf, in English or put into es, ca or gl."""
     membership, found = seen(request, meeting_id)
     if form not in FORMS:
@@ -63,13 +64,13 @@ class SentOut(Schema):
 
 
 @router.post("/{meeting_id}/mail/draft", response=MailOut)
-def draft_mail(request: HttpRequest, meeting_id: UUID, payload: DraftIn):
+def draft_mail(request: HttpRequest, meeting_id: UUID, payload: DraftIn) -> Answer:
     """Draft a mail of chosen lines of the minutes; nothing is sent."""
     return send_mail.draft(*seen(request, meeting_id), payload.lines, payload.people, payload.tone, payload.language)
 
 
 @router.post("/{meeting_id}/mail", response=SentOut)
-def mail(request: HttpRequest, meeting_id: UUID, payload: MailIn):
+def mail(request: HttpRequest, meeting_id: UUID, payload: MailIn) -> Answer:
     """Send a mail as it is worded; answers go to me."""
     return {"to": send_mail.send(*seen(request, meeting_id), payload.people, payload.subject, payload.body)}
 
@@ -91,7 +92,7 @@ class KindOut(Schema):
 
 
 @router.get("/{meeting_id}/memo", response=MemoOut)
-def gather(request: HttpRequest, meeting_id: UUID, kind: Short = "", about: Short = "", speaker: Short = ""):
+def gather(request: HttpRequest, meeting_id: UUID, kind: Short = "", about: Short = "", speaker: Short = "") -> Answer:
     """All of one kind of thing across the meeting, about something, by somebody: whichever is given, with citations."""
     _, found = seen(request, meeting_id)
     record = load_record(found)
@@ -104,6 +105,6 @@ def gather(request: HttpRequest, meeting_id: UUID, kind: Short = "", about: Shor
 
 
 @kinds_router.get("/kinds", response=list[KindOut])
-def kinds(request: HttpRequest):
+def kinds(request: HttpRequest) -> Answer:
     """What can be gathered in a memo, and go into a section of a template."""
     return [{"kind": kind, "heading": heading_of(kind)} for kind in (*("decision", "action", "question", "date", "figure"), *SUBJECTS)]

@@ -26,12 +26,13 @@ class _Minutes(Purger):
     def resting(self, struck: Struck) -> Iterable[Resting]:
         findings = Finding.objects.filter(meeting=struck.meeting).prefetch_related(LINE_NUMBERS)
         lines = MinutesLine.objects.filter(meeting=struck.meeting).prefetch_related(LINE_NUMBERS)
-        for row in (*findings, *lines):
+        rows: list[Finding | MinutesLine] = [*findings, *lines]
+        for row in rows:
             by_hand = row.by_hand if isinstance(row, MinutesLine) else row.jotted_by_id is not None
             rests = any(line.pk in struck.touched for line in row.lines.all())
             if rests or not by_hand and struck.quotes.blanked(row.text) != row.text:
-                finding = isinstance(row, Finding)
-                yield Resting(row, row.kind if finding else "minutes", row.text, by_hand, "" if finding else row.hand_initials)
+                kind, initials = (row.kind, "") if isinstance(row, Finding) else ("minutes", row.hand_initials)
+                yield Resting(row, kind, row.text, by_hand, initials)
 
     def counts(self, struck: Struck) -> dict[str, int]:
         return {"versions": struck.meeting.versions.count()}

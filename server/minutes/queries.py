@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import cast
 
 from django.db.models import Prefetch
 
@@ -11,7 +12,7 @@ from core.minutes import MinutesLine as Drawn
 from core.minutes.markdown import headings
 from core.reading import Reading
 from core.reading.base import Finding as Found
-from core.reading.base import Said, all_said
+from core.reading.base import Kind, Said, Status, all_said
 from core.reading.chapters import Chapter as Stretch
 from core.reading.gist import write_gist
 from core.record.model import Record
@@ -50,10 +51,15 @@ def load_reading(meeting: Meeting, record: Record) -> Reading:
     findings = []
     for row in Finding.objects.filter(meeting=meeting, jotted_by=None).exclude(status="dismissed").prefetch_related(LINE_NUMBERS):
         if said := evidence(row, lines):
-            findings.append(Found(row.kind, row.text, said, row.confidence, row.owner_name or None, row.due, row.status))
+            findings.append(_found(row, said))
     findings.sort(key=lambda finding: (finding.start, finding.kind))
     chapters = [Stretch(row.title, row.turn, row.start) for row in Chapter.objects.filter(meeting=meeting).order_by("start")]
     return Reading(tuple(findings), tuple(chapters), tuple(write_gist(record, findings, chapters, lines)))
+
+
+def _found(row: Finding, said: tuple[Said, ...]) -> Found:
+    kind, status = cast(Kind, row.kind), cast(Status, row.status)
+    return Found(kind, row.text, said, row.confidence, row.owner_name or None, row.due, status)
 
 
 def evidence(row: Finding | MinutesLine, lines: list[Said]) -> tuple[Said, ...]:
@@ -70,9 +76,7 @@ def standing(meeting: Meeting, lines: list[Said], *, removed: bool = True) -> li
 def as_drawn(row: MinutesLine, lines: list[Said]) -> Drawn:
     """A line as core sees it."""
     said, found = evidence(row, lines), row.finding
-    finding = (
-        Found(found.kind, found.text, said, found.confidence, found.owner_name or None, found.due, found.status) if found and said else None
-    )
+    finding = _found(found, said) if found and said else None
     return Drawn(row.section, row.text, said, finding, row.hand_initials or None, row.drawn, str(row.pk) if row.held else None)
 
 

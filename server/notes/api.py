@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from typing import TypeVar
 from uuid import UUID
 
 from django.db.models import Q
@@ -14,6 +15,8 @@ from core.reading import read
 from core.reading.base import Said, all_said
 from core.record.model import Line, Participant, Record, Turn
 from server.accounts.current import membership_of, signed_in
+from server.accounts.models import Membership
+from server.answers import Answer
 from server.bounds import Day, Name, Number, Seconds
 from server.meetings.models import Meeting
 from server.meetings.seen import seen
@@ -114,7 +117,7 @@ class LatelyOut(Schema):
 
 
 @router.get("/{meeting_id}/notes", response=NotesOut)
-def notes(request: HttpRequest, meeting_id: UUID):
+def notes(request: HttpRequest, meeting_id: UUID) -> Answer:
     """My notes, the shared ones, and the marks, each with its time; beside a note the lines it refers to, what they add, and where they differ."""
     _, found = seen(request, meeting_id)
     said = all_said(load_record(found)) if found.notes.exists() else []
@@ -154,25 +157,25 @@ def _beside(note: Note, said: list[Said]) -> dict:
 
 
 @router.post("/{meeting_id}/notes", response={201: MadeOut})
-def write(request: HttpRequest, meeting_id: UUID, payload: NoteIn):
+def write(request: HttpRequest, meeting_id: UUID, payload: NoteIn) -> Answer:
     """Write a note: private until shared."""
     return 201, write_note(*seen(request, meeting_id), payload.text, payload.at, payload.shared)
 
 
 @router.post("/{meeting_id}/marks", response={201: MadeOut})
-def mark(request: HttpRequest, meeting_id: UUID, payload: MarkIn):
+def mark(request: HttpRequest, meeting_id: UUID, payload: MarkIn) -> Answer:
     """Flag a passage."""
     return 201, set_mark(*seen(request, meeting_id), payload.kind, payload.start, payload.end)
 
 
 @router.post("/{meeting_id}/actions", response={201: MadeOut})
-def jot(request: HttpRequest, meeting_id: UUID, payload: JotIn):
+def jot(request: HttpRequest, meeting_id: UUID, payload: JotIn) -> Answer:
     """Jot down an action, with owner and date."""
     return 201, jot_action(*seen(request, meeting_id), payload.text, payload.owner, payload.due, payload.at, payload.lines)
 
 
 @router.get("/{meeting_id}/lately", response=LatelyOut)
-def lately(request: HttpRequest, meeting_id: UUID, minutes: Seconds = 5.0):
+def lately(request: HttpRequest, meeting_id: UUID, minutes: Seconds = 5.0) -> Answer:
     """The gist of the last minutes of the live record, each sentence with the time of the line it rests on; 0 minutes means from the beginning."""
     _, found = seen(request, meeting_id)
     if not hasattr(found, "capture"):
@@ -193,7 +196,10 @@ def _record(meeting: Meeting, lines: list) -> Record:
     return Record(str(meeting.pk), turns, lines[-1].end if lines else 0.0, meeting.language or None, local_start(meeting), people)
 
 
-def _own(request: HttpRequest, model, key: int):
+Row = TypeVar("Row", Note, Mark)
+
+
+def _own(request: HttpRequest, model: type[Row], key: int) -> tuple[Membership, Row]:
     membership = membership_of(request)
     found = model.objects.select_related("meeting").filter(pk=key, meeting__in=visible_meetings(membership)).first()
     if found is None or isinstance(found, Note) and not found.shared and found.user_id != request.user.pk:
@@ -202,13 +208,13 @@ def _own(request: HttpRequest, model, key: int):
 
 
 @one_router.patch("/{note_id}", response=MadeOut)
-def reword(request: HttpRequest, note_id: int, payload: NotePatch):
+def reword(request: HttpRequest, note_id: int, payload: NotePatch) -> Answer:
     """Reword, share, remove or put back a note of mine."""
     return change_note(*_own(request, Note, note_id), payload.text, payload.shared, payload.removed)
 
 
 @one_router.patch("/marks/{mark_id}", response={204: None})
-def unmark(request: HttpRequest, mark_id: int, payload: RemovedIn):
+def unmark(request: HttpRequest, mark_id: int, payload: RemovedIn) -> Answer:
     """Take a mark off, or put it back."""
     remove_mark(*_own(request, Mark, mark_id), payload.removed)
     return 204, None

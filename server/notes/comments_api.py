@@ -11,6 +11,7 @@ from pydantic import Field
 
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership, name_of
+from server.answers import Answer
 from server.bounds import Seconds
 from server.meetings.models import Meeting
 from server.meetings.seen import seen
@@ -79,7 +80,7 @@ class ReactionIn(Schema):
 
 
 @router.get("/{meeting_id}/comments", response=CommentsOut)
-def comments(request: HttpRequest, meeting_id: UUID):
+def comments(request: HttpRequest, meeting_id: UUID) -> Answer:
     """What people say about passages, and think of them; who can be mentioned."""
     membership, found = seen(request, meeting_id)
     reactions: dict[tuple, dict] = {}
@@ -119,7 +120,7 @@ def _mentionable(membership: Membership, meeting: Meeting) -> list[str]:
 
 
 @router.post("/{meeting_id}/comments", response={201: WrittenOut})
-def write(request: HttpRequest, meeting_id: UUID, payload: CommentIn):
+def write(request: HttpRequest, meeting_id: UUID, payload: CommentIn) -> Answer:
     """Say something about a passage, or answer."""
     membership, found = seen(request, meeting_id)
     after = found.comments.filter(pk=payload.after, removed_at=None).first() if payload.after else None
@@ -130,14 +131,14 @@ def write(request: HttpRequest, meeting_id: UUID, payload: CommentIn):
 
 
 @router.post("/{meeting_id}/reactions", response={204: None})
-def reaction(request: HttpRequest, meeting_id: UUID, payload: ReactionIn):
+def reaction(request: HttpRequest, meeting_id: UUID, payload: ReactionIn) -> Answer:
     """Think something of a passage, or no longer."""
     react(*seen(request, meeting_id), payload.kind, payload.start, payload.end, payload.on)
     return 204, None
 
 
 @one_router.patch("/{comment_id}", response={204: None})
-def change(request: HttpRequest, comment_id: int, payload: CommentPatch):
+def change(request: HttpRequest, comment_id: int, payload: CommentPatch) -> Answer:
     """Reword, remove or put back."""
     membership = membership_of(request)
     found = Comment.objects.select_related("meeting").filter(pk=comment_id, meeting__in=visible_meetings(membership)).first()

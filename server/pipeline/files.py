@@ -6,7 +6,7 @@ import hashlib
 import os
 import shutil
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -40,6 +40,12 @@ def store(field: FieldFile, name: str, path: Path) -> None:
         field.delete(save=False)
     with path.open("rb") as source:
         field.save(name, File(source), save=False)
+
+
+def delete_files(storage: Storage, names: Iterable[str]) -> None:
+    """Delete files of a storage; one that is gone already is passed over."""
+    for name in names:
+        storage.delete(name)
 
 
 def put(name: str, path: Path) -> str:

@@ -13,6 +13,7 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
 from server.meetings.models import Meeting
+from server.notify import Part
 from server.pipeline.models import StageRun
 
 Report = Callable[[float], None]
@@ -59,7 +60,7 @@ class Stage:
     keep: Callable[[Meeting, Any], dict | None]
     rate: float
     forms: frozenset[str]
-    new: tuple[str, ...] = ()
+    new: tuple[Part, ...] = ()
     again: frozenset[Change] = frozenset()
     makes_record: bool = False
     applies: Callable[[Any], bool] = _always

@@ -16,6 +16,7 @@ from core.record.review import unsure_spans
 from core.record.timeline import Span
 from core.voices.naming import propose_names
 from server.accounts.current import membership_of, signed_in
+from server.answers import Answer
 from server.audit.log import log
 from server.bounds import Name, Seconds
 from server.document import forms
@@ -115,7 +116,7 @@ def voice_out(voice: Voice) -> dict:
 
 
 @router.get("/{meeting_id}/record", response=RecordOut)
-def record(request: HttpRequest, meeting_id: UUID):
+def record(request: HttpRequest, meeting_id: UUID) -> Answer:
     """Turns and lines, in order, and where something was struck."""
     _, found = seen(request, meeting_id)
     turns: dict[int, dict] = {}
@@ -166,7 +167,7 @@ class LineWordsOut(Schema):
 
 
 @router.get("/{meeting_id}/record/words", response=list[LineWordsOut])
-def words_of(request: HttpRequest, meeting_id: UUID, start: Seconds, end: Seconds):
+def words_of(request: HttpRequest, meeting_id: UUID, start: Seconds, end: Seconds) -> Answer:
     """The words of the lines said between two seconds, each with its own; where they are not known, they share out the line's."""
     _, found = seen(request, meeting_id)
     if not 0 <= start < end <= start + LONGEST_WORDS:
@@ -193,7 +194,7 @@ def record_export(
     link: bool = False,
     start: Seconds | None = None,
     end: Seconds | None = None,
-):
+) -> Answer:
     """The record, or what is said between two seconds of it, as txt, md, docx, pdf, vtt, srt, rttm, csv or json."""
     membership, found = seen(request, meeting_id)
     if form not in WRITERS:
@@ -241,7 +242,7 @@ class AirtimeOut(Schema):
 
 
 @router.get("/{meeting_id}/airtime", response=AirtimeOut)
-def airtime_of(request: HttpRequest, meeting_id: UUID, start: Seconds | None = None, end: Seconds | None = None):
+def airtime_of(request: HttpRequest, meeting_id: UUID, start: Seconds | None = None, end: Seconds | None = None) -> Answer:
     """Who spoke how much, over the meeting or a part of it, and what each figure counts."""
     _, found = seen(request, meeting_id)
     air = airtime(load_record(found), _part(start, end))
@@ -255,7 +256,7 @@ class OwnAirOut(AirOut):
 
 
 @router.get("/{meeting_id}/airtime/series", response=list[OwnAirOut])
-def own_airtime(request: HttpRequest, meeting_id: UUID):
+def own_airtime(request: HttpRequest, meeting_id: UUID) -> Answer:
     """One's own figures in every meeting of the series that one sees, in order; nobody else's."""
     membership, found = seen(request, meeting_id)
     if found.series is None:
@@ -270,7 +271,7 @@ def own_airtime(request: HttpRequest, meeting_id: UUID):
 
 
 @router.post("/{meeting_id}/voices/{voice_id}/name", response=VoiceOut)
-def name(request: HttpRequest, meeting_id: UUID, voice_id: int, payload: VoiceNameIn):
+def name(request: HttpRequest, meeting_id: UUID, voice_id: int, payload: VoiceNameIn) -> Answer:
     """Whose voice it is; an empty name takes it back."""
     membership, found = seen(request, meeting_id)
     voice = Voice.objects.filter(pk=voice_id, meeting=found).select_related("meeting", "person").first()
@@ -281,7 +282,7 @@ def name(request: HttpRequest, meeting_id: UUID, voice_id: int, payload: VoiceNa
 
 
 @router.get("/{meeting_id}/voices/proposals", response=list[ProposalOut])
-def proposals(request: HttpRequest, meeting_id: UUID):
+def proposals(request: HttpRequest, meeting_id: UUID) -> Answer:
     """Who the voices that have no name may be, each with the lines that say so."""
     _, found = seen(request, meeting_id)
     voices = {voice.name: voice for voice in found.voices.select_related("person")}
@@ -301,7 +302,7 @@ def proposals(request: HttpRequest, meeting_id: UUID):
 
 
 @router.post("/{meeting_id}/voices/{voice_id}/remember", response={204: None})
-def remember(request: HttpRequest, meeting_id: UUID, voice_id: int, payload: RememberIn):
+def remember(request: HttpRequest, meeting_id: UUID, voice_id: int, payload: RememberIn) -> Answer:
     """Keep what a named voice sounds like, with the person's consent."""
     membership, found = seen(request, meeting_id)
     voice = Voice.objects.filter(pk=voice_id, meeting=found).select_related("meeting", "person").first()
@@ -312,7 +313,7 @@ def remember(request: HttpRequest, meeting_id: UUID, voice_id: int, payload: Rem
 
 
 @known_router.get("", response=list[KnownVoiceOut])
-def known(request: HttpRequest):
+def known(request: HttpRequest) -> Answer:
     """The voices this workspace knows: whose, since when, and who noted the consent. What they sound like is not told."""
     membership = membership_of(request)
     kept = KnownVoice.objects.filter(person__workspace=membership.workspace)
@@ -332,7 +333,7 @@ def known(request: HttpRequest):
 
 
 @known_router.delete("/{known_id}", response={204: None})
-def forget(request: HttpRequest, known_id: int):
+def forget(request: HttpRequest, known_id: int) -> Answer:
     """Forget a voice, for good."""
     membership = membership_of(request)
     one = KnownVoice.objects.filter(pk=known_id, person__workspace=membership.workspace).select_related("person").first()

@@ -10,6 +10,7 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from server.accounts.current import signed_in
+from server.answers import Answer
 from server.bounds import Name, Number, Short
 from server.meetings.seen import seen
 from server.problems import Refused
@@ -94,7 +95,7 @@ def _edit(edit: Edit) -> dict:
 
 
 @router.get("/{meeting_id}/edits", response=HistoryOut)
-def edits(request: HttpRequest, meeting_id: UUID):
+def edits(request: HttpRequest, meeting_id: UUID) -> Answer:
     """Who changed what in the record and when, the latest first; can the last be taken back, can one be made again."""
     _, found = seen(request, meeting_id)
     return {
@@ -105,31 +106,31 @@ def edits(request: HttpRequest, meeting_id: UUID):
 
 
 @router.put("/{meeting_id}/lines/{number}", response=EditOut)
-def change_text(request: HttpRequest, meeting_id: UUID, number: int, payload: EditIn):
+def change_text(request: HttpRequest, meeting_id: UUID, number: int, payload: EditIn) -> Answer:
     """Put another text in a line's place; words that stay keep their times."""
     return _edit(edit_record.edit_line(*seen(request, meeting_id), number, payload.text, payload.before))
 
 
 @router.post("/{meeting_id}/turns/give", response=EditOut)
-def give(request: HttpRequest, meeting_id: UUID, payload: GiveIn):
+def give(request: HttpRequest, meeting_id: UUID, payload: GiveIn) -> Answer:
     """Say who said some turns: a person, or a voice by its label."""
     return _edit(edit_record.give_turns(*seen(request, meeting_id), payload.turns, payload.name))
 
 
 @router.post("/{meeting_id}/turns/split", response=EditOut)
-def split(request: HttpRequest, meeting_id: UUID, payload: SplitIn):
+def split(request: HttpRequest, meeting_id: UUID, payload: SplitIn) -> Answer:
     """Begin another turn at a word of a line."""
     return _edit(edit_record.split_turn(*seen(request, meeting_id), payload.line, payload.word, payload.name))
 
 
 @router.post("/{meeting_id}/turns/join", response=EditOut)
-def join(request: HttpRequest, meeting_id: UUID, payload: JoinIn):
+def join(request: HttpRequest, meeting_id: UUID, payload: JoinIn) -> Answer:
     """Make one turn of a turn and the one after it."""
     return _edit(edit_record.join_turns(*seen(request, meeting_id), payload.turn))
 
 
 @router.post("/{meeting_id}/voices/{voice_id}/merge", response=EditOut)
-def merge(request: HttpRequest, meeting_id: UUID, voice_id: int, payload: MergeIn):
+def merge(request: HttpRequest, meeting_id: UUID, voice_id: int, payload: MergeIn) -> Answer:
     """Two voices are one."""
     membership, found = seen(request, meeting_id)
     voices = {voice.pk: voice for voice in found.voices.select_related("person")}
@@ -139,7 +140,7 @@ def merge(request: HttpRequest, meeting_id: UUID, voice_id: int, payload: MergeI
 
 
 @router.get("/{meeting_id}/find", response=list[FoundOut])
-def find(request: HttpRequest, meeting_id: UUID, text: Short, whole_words: bool = True, match_case: bool = False):
+def find(request: HttpRequest, meeting_id: UUID, text: Short, whole_words: bool = True, match_case: bool = False) -> Answer:
     """Where a text stands in the record, line by line, with the characters at which it begins and ends."""
     _, found = seen(request, meeting_id)
     return [
@@ -149,7 +150,7 @@ def find(request: HttpRequest, meeting_id: UUID, text: Short, whole_words: bool 
 
 
 @router.post("/{meeting_id}/replace", response=EditOut)
-def replace(request: HttpRequest, meeting_id: UUID, payload: ReplaceIn):
+def replace(request: HttpRequest, meeting_id: UUID, payload: ReplaceIn) -> Answer:
     """Replace a text everywhere, or at chosen places (number of a line, character)."""
     membership, found = seen(request, meeting_id)
     places = payload.places
@@ -157,12 +158,12 @@ def replace(request: HttpRequest, meeting_id: UUID, payload: ReplaceIn):
 
 
 @router.post("/{meeting_id}/edits/undo", response=EditOut)
-def undo(request: HttpRequest, meeting_id: UUID):
+def undo(request: HttpRequest, meeting_id: UUID) -> Answer:
     """Take the last edit back."""
     return _edit(edit_record.undo(*seen(request, meeting_id)))
 
 
 @router.post("/{meeting_id}/edits/redo", response=EditOut)
-def redo(request: HttpRequest, meeting_id: UUID):
+def redo(request: HttpRequest, meeting_id: UUID) -> Answer:
     """Make the edit again that was taken back last."""
     return _edit(edit_record.redo(*seen(request, meeting_id)))

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime
+from typing import Any
 from zoneinfo import ZoneInfo
 
-from django.db.models import Model, Prefetch, QuerySet
+from django.db.models import Prefetch, QuerySet
 
 from core.record import model
 from core.record.timeline import Span
@@ -26,7 +27,7 @@ def keep_record(meeting: Meeting, record: model.Record, embeddings: dict[str, li
     What people said of the record before stands: a voice they named keeps its name where it is heard again at the same times, and
     lines of the minutes and findings that rested on lines rest on those now said at their times.
     """
-    named = [(turn.voice.person, Span(turn.start, turn.end)) for turn in _named_turns(meeting)]
+    named = [(turn.voice.person, Span(turn.start, turn.end)) for turn in _named_turns(meeting) if turn.voice.person]
     rested = _rested(meeting)
     Turn.objects.filter(meeting=meeting).delete()
     Voice.objects.filter(meeting=meeting).delete()
@@ -87,15 +88,15 @@ def _named_turns(meeting: Meeting) -> QuerySet[Turn]:
 
 def _named_before(turns: list[model.Turn], named: list[tuple[Person, Span]]) -> Person | None:
     """Whom people took a voice for: the person heard longest at its times, if that is for at least half of them."""
-    shared: Counter[Person] = Counter()
+    shared: dict[Person, float] = defaultdict(float)
     for turn in turns:
         for person, span in named:
             shared[person] += (span & Span(turn.start, turn.end)).duration
-    person, seconds = next(iter(shared.most_common(1)), (None, 0.0))
-    return person if seconds >= 0.5 * sum(turn.end - turn.start for turn in turns) else None
+    heard = max(shared, key=lambda one: shared[one], default=None)
+    return heard if heard and shared[heard] >= 0.5 * sum(turn.end - turn.start for turn in turns) else None
 
 
-def _rested(meeting: Meeting) -> list[tuple[Model, list[Span]]]:
+def _rested(meeting: Meeting) -> list[tuple[Any, list[Span]]]:
     """What rests on lines, each with the times of these; what was jotted down, on what was being said."""
     rested = []
     for one in all_resting(meeting):
@@ -108,8 +109,12 @@ def _rested(meeting: Meeting) -> list[tuple[Model, list[Span]]]:
 
 def resting_on(spans: list[Span], said: Sequence[tuple[int, Span]]) -> list[int]:
     """Keys of the lines that are said when others were: for each span the line that shares most of it."""
-    best = {max(said, key=lambda line, span=span: (line[1] & span).duration) for span in spans} if said else set()
+    best = {_most_of(span, said) for span in spans} if said else set()
     return [key for key, line in best if any(line.overlaps(span) for span in spans)]
+
+
+def _most_of(span: Span, said: Sequence[tuple[int, Span]]) -> tuple[int, Span]:
+    return max(said, key=lambda line: (line[1] & span).duration)
 
 
 def spoken(meeting: Meeting) -> list[tuple[int, Span]]:
@@ -117,7 +122,7 @@ def spoken(meeting: Meeting) -> list[tuple[int, Span]]:
     return [(key, Span(start, end)) for key, start, end in Line.objects.filter(meeting=meeting).values_list("pk", "start", "end")]
 
 
-def _rest_again(meeting: Meeting, rested: list[tuple[Model, list[Span]]]) -> None:
+def _rest_again(meeting: Meeting, rested: list[tuple[Any, list[Span]]]) -> None:
     said = spoken(meeting)
     for one, spans in rested:
         one.lines.set(resting_on(spans, said))

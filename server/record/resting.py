@@ -7,8 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-
-from django.db.models import Model
+from typing import Any
 
 from server.meetings.models import Meeting
 
@@ -17,7 +16,7 @@ from server.meetings.models import Meeting
 class Resting:
     """A row with a field `lines`. jotted: the second at which it was written while people still spoke, where it was."""
 
-    row: Model
+    row: Any
     jotted: float | None = None
 
 

@@ -11,7 +11,7 @@ Numbers are those at the moment of the step, so that steps are taken back in the
 
 from __future__ import annotations
 
-from django.db.models import F
+from django.db.models import F, QuerySet
 
 from core.record import model
 from core.record.edit import cut_line
@@ -85,7 +85,7 @@ def _give(meeting: Meeting, step: dict) -> dict:
     return {**step, "from": step["to"], "to": step["from"]}
 
 
-def _shift(rows, after: int, by: int) -> None:
+def _shift(rows: QuerySet, after: int, by: int) -> None:
     """Numbers above `after` move by one up or down."""
     rows.filter(number__gt=after).update(number=F("number") + FAR)
     rows.filter(number__gt=FAR).update(number=F("number") - FAR + by)
@@ -148,7 +148,7 @@ def _split(meeting: Meeting, step: dict) -> dict:
 
 def _join(meeting: Meeting, step: dict) -> dict:
     turn, following = turn_of(meeting, step["turn"]), turn_of(meeting, step["turn"] + 1)
-    first = following.lines.order_by("number").first()
+    first = following.lines.order_by("number")[0]  # a turn has always a line
     back = {
         "step": "split",
         "turn": turn.number,

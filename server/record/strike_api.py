@@ -10,6 +10,7 @@ from pydantic import Field
 
 from core.record.timeline import Span
 from server.accounts.current import signed_in
+from server.answers import Answer
 from server.bounds import Number, Seconds
 from server.meetings.seen import seen
 from server.purging import Resting
@@ -65,7 +66,7 @@ def _resting(one: Resting) -> dict:
 
 
 @router.post("/{meeting_id}/strike/preview", response=PreviewOut)
-def preview(request: HttpRequest, meeting_id: UUID, payload: ChosenIn):
+def preview(request: HttpRequest, meeting_id: UUID, payload: ChosenIn) -> Answer:
     """What would go, and what rests on it."""
     membership, found = seen(request, meeting_id)
     would = act.preview(membership, found, payload.chosen())
@@ -81,7 +82,7 @@ def preview(request: HttpRequest, meeting_id: UUID, payload: ChosenIn):
 
 
 @router.post("/{meeting_id}/strike", response=StrikeOut)
-def strike(request: HttpRequest, meeting_id: UUID, payload: StrikePassageIn):
+def strike(request: HttpRequest, meeting_id: UUID, payload: StrikePassageIn) -> Answer:
     """Strike it, under one's own name. It cannot be undone."""
     membership, found = seen(request, meeting_id)
     made = act.strike(membership, found, payload.chosen(), payload.name, payload.before, payload.take_own)

@@ -41,7 +41,7 @@ def _rewrite(meeting: Meeting, report: Report) -> None:
         recording.save()
         if recording.form != Recording.Form.TRANSCRIPT:
             _parts_anew(recording, spans, folder)
-        kept = {recording.original.name, recording.sound.name, recording.listening.name}
+        kept = {str(one.name) for one in (recording.original, recording.sound, recording.listening) if one}
         kept |= set(recording.parts.values_list("file", flat=True)) | set(meeting.excerpts.values_list("sound", flat=True))
         kept |= set(Picture.objects.filter(stretch__capture__meeting=meeting).values_list("image", flat=True))
         sweep(default_storage, meeting.pk, kept, folder)

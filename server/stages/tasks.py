@@ -45,7 +45,7 @@ def run_stage(context: JobContext, meeting_id: str, stage: str) -> None:
         if context.job.attempts >= MOST_ATTEMPTS - 1:
             logger.exception("stage %s of meeting %s", stage, meeting_id)
             close_old_connections()
-            fail(StageRun.objects.get(meeting=meeting_id, stage=stage), _why(STAGES[stage], error))
+            fail(StageRun.objects.get(meeting_id=meeting_id, stage=stage), _why(STAGES[stage], error))
         raise
     finally:
         close_old_connections()

@@ -11,6 +11,7 @@ from pydantic import Field
 
 from core.record.review import doubts
 from server.accounts.current import membership_of, signed_in
+from server.answers import Answer
 from server.bounds import Name, Number, Prose
 from server.meetings.seen import seen
 from server.problems import Refused
@@ -79,7 +80,7 @@ class DoubtOut(Schema):
 
 
 @router.get("", response=WordsOut)
-def words(request: HttpRequest):
+def words(request: HttpRequest) -> Answer:
     """The workspace's words, and what is offered for the list."""
     membership = membership_of(request)
     require(membership, Can.KNOW_TEAM)
@@ -87,13 +88,13 @@ def words(request: HttpRequest):
 
 
 @router.post("", response={201: TermOut})
-def add(request: HttpRequest, payload: TermIn):
+def add(request: HttpRequest, payload: TermIn) -> Answer:
     """Put a word on the list, or say more of one that is there."""
     return 201, list_term(membership_of(request), payload.text, payload.sounds, payload.mistaken)
 
 
 @router.delete("/{term_id}", response={204: None})
-def remove(request: HttpRequest, term_id: int):
+def remove(request: HttpRequest, term_id: int) -> Answer:
     """Take a word off the list."""
     membership = membership_of(request)
     term = ListedTerm.objects.filter(workspace=membership.workspace, pk=term_id).first()
@@ -104,14 +105,14 @@ def remove(request: HttpRequest, term_id: int):
 
 
 @router.post("/offers/declined", response={204: None})
-def decline(request: HttpRequest, payload: DeclineIn):
+def decline(request: HttpRequest, payload: DeclineIn) -> Answer:
     """Do not offer this for the list again."""
     decline_offer(membership_of(request), payload.heard, payload.meant)
     return 204, None
 
 
 @record_router.get("/{meeting_id}/review", response=list[DoubtOut])
-def review(request: HttpRequest, meeting_id: UUID):
+def review(request: HttpRequest, meeting_id: UUID) -> Answer:
     """The lines most likely wrong, those first where listening pays most; not those that somebody has found right."""
     _, found = seen(request, meeting_id)
     checked = set(Line.objects.filter(meeting=found, checked=True).values_list("start", flat=True))
@@ -142,21 +143,21 @@ def review(request: HttpRequest, meeting_id: UUID):
 
 
 @record_router.post("/{meeting_id}/lines/{number}/words", response={204: None})
-def fix(request: HttpRequest, meeting_id: UUID, number: int, payload: FixIn):
+def fix(request: HttpRequest, meeting_id: UUID, number: int, payload: FixIn) -> Answer:
     """Put words of a line right."""
     fix_words(*seen(request, meeting_id), number, payload.first, payload.last, payload.text, payload.before)
     return 204, None
 
 
 @record_router.delete("/{meeting_id}/lines/{number}/words/{index}/correction", response={204: None})
-def uncorrect(request: HttpRequest, meeting_id: UUID, number: int, index: int):
+def uncorrect(request: HttpRequest, meeting_id: UUID, number: int, index: int) -> Answer:
     """Put back what was heard where the word list put a term in its place."""
     take_back(*seen(request, meeting_id), number, index)
     return 204, None
 
 
 @record_router.post("/{meeting_id}/lines/{number}/right", response={204: None})
-def right(request: HttpRequest, meeting_id: UUID, number: int):
+def right(request: HttpRequest, meeting_id: UUID, number: int) -> Answer:
     """A line was heard again and is right."""
     confirm_words(*seen(request, meeting_id), number)
     return 204, None

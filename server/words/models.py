@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.conf import settings
 from django.db import models
 from django.utils import timezone
@@ -25,7 +27,7 @@ class ListedTerm(models.Model):
         constraints = [models.UniqueConstraint(fields=["workspace", "folded"], name="one_term_a_word")]
         ordering = ["folded"]
 
-    def save(self, *args, **kwargs) -> None:
+    def save(self, *args: Any, **kwargs: Any) -> None:
         """The term is kept in both forms."""
         self.folded = folded(self.text)
         super().save(*args, **kwargs)

@@ -44,7 +44,7 @@ def offers(membership: Membership) -> list[dict]:
     fixes = WordFix.objects.filter(meeting__in=visible_meetings(membership))
     often = fixes.values("heard", "meant").annotate(times=Count("id")).filter(times__gte=OFFERED_AFTER)
     return [
-        row
+        dict(row)
         for row in often.order_by("-times", "meant")
         if folded(row["meant"]) not in listed and (row["heard"], row["meant"]) not in declined
     ]

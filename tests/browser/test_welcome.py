@@ -6,17 +6,16 @@ import re
 
 from playwright.sync_api import expect
 
-from tests.live import PASSWORD, Client, until
 from tests.browser.test_views import MAREN, meeting_id, serious
-
+from tests.live import PASSWORD, Client, until
 
 
 def test_whoever_is_new_is_shown_five_steps_left_and_taken_up_at_will(house, enter):
-    house.python("""
+    house.python(f"""
 from server.accounts.models import *
-user = User.objects.create_user("colm@larkmoor.example", "%s", name="Colm Reyes")
+user = User.objects.create_user("colm@larkmoor.example", "{PASSWORD}", name="Colm Reyes")
 Membership.objects.create(user=user, workspace=Workspace.objects.get(), role="member")
-""" % PASSWORD)
+""")
     page = enter(house, "colm@larkmoor.example")
     expect(page.get_by_text("5 of 5 left")).to_be_visible()
     page.get_by_role("link", name="Begin").click()

@@ -21,7 +21,7 @@ def change_workspace(
     mark_kinds: list[str] | None = None,
 ) -> Workspace:
     """Apply what is given and leave the rest. monthly_minutes: None for no limit. Raises Refused."""
-    given = {
+    given: dict[str, object] = {
         "notices": notices and {language: prose(text).strip() for language, text in notices.items() if text.strip()},
         "consent_of_all": consent_of_all,
         "known_voices": known_voices,

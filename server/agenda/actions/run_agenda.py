@@ -40,7 +40,7 @@ def turn_to(membership: Membership, meeting: Meeting, position: int | None, at: 
             raise Refused(404, "There is no such point on the agenda.")
         running = next((point for point in points if point.begun_at is not None and point.running), None)
         if running:
-            running.spent += max(0.0, at - running.begun_at)
+            running.spent += max(0.0, at - (running.begun_at or 0.0))
             running.running = False
             running.save()
         for point in points:

@@ -32,6 +32,6 @@ def _keep(membership: Membership | None, meeting: Meeting, name: str, agreed: bo
     name = one_line(name)[:120]
     if not name:
         raise Refused(422, "Say whose answer it is.")
-    noted_by = membership and membership.user
+    noted_by = membership.user if membership else None
     with acting(membership, Can.CHANGE, "answer notice", meeting, tells=(Part.NOTICES,), agreed=agreed):
         return Consent.objects.create(meeting=meeting, name=name, agreed=agreed, noted_by=noted_by)

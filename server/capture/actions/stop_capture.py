@@ -36,7 +36,7 @@ def stop_capture(membership: Membership, capture: Capture, *, without_the_rest: 
 def _end_agenda(capture: Capture) -> None:
     """The point that was being discussed took until now."""
     for point in capture.meeting.points.filter(running=True, begun_at__isnull=False):
-        point.spent += max(0.0, seconds_of(capture) - point.begun_at)
+        point.spent += max(0.0, seconds_of(capture) - (point.begun_at or 0.0))
         point.running = False
         point.save(update_fields=["spent", "running"])
 

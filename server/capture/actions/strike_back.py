@@ -14,6 +14,7 @@ from server.acting import acting
 from server.capture.models import Capture, Chunk, Stretch, Struck
 from server.capture.queries import begins_at
 from server.notify import Part
+from server.pipeline.files import delete_files
 from server.problems import Refused
 from server.sharing.policy import Can
 
@@ -61,7 +62,7 @@ def _drop_pictures(stretch: Stretch, part: Piece) -> None:
     struck = stretch.pictures.filter(at__gte=part.first, at__lt=part.end)
     names = list(struck.values_list("image", flat=True))
     struck.delete()
-    transaction.on_commit(lambda: [default_storage.delete(name) for name in names])
+    transaction.on_commit(lambda: delete_files(default_storage, names))
 
 
 def _cut_arrived(stretch: Stretch, part: Samples, before: list[Samples]) -> int:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from functools import partial
 from pathlib import Path
 from uuid import UUID
 
@@ -72,7 +73,7 @@ def take_uploads(membership: Membership, uploads: Sequence[UUID], given: Given, 
             )
             for position, upload in enumerate(rows):
                 part = RecordingPart(recording=recording, position=position, name=upload.name, size=upload.size)
-                _give_up(path_of(upload), lambda kept, part=part: part.file.save("original", kept, save=False))
+                _give_up(path_of(upload), partial(_save_part, part))
                 part.save()
             begin_work(meeting)
             _let_go(rows)
@@ -107,6 +108,10 @@ def take_upload(membership: Membership, key: UUID, given: Given, *, again: bool 
             begin_work(meeting)
             _let_go(rows)
     return meeting
+
+
+def _save_part(part: RecordingPart, kept: File) -> None:
+    part.file.save("original", kept, save=False)
 
 
 def _arrived(membership: Membership, keys: Sequence[UUID]) -> list[Upload] | Meeting:
@@ -144,7 +149,12 @@ def _let_go(uploads: Sequence[Upload]) -> None:
     paths = [path_of(upload) for upload in uploads]
     for upload in uploads:
         upload.delete()
-    transaction.on_commit(lambda: [path.unlink(missing_ok=True) for path in paths])
+
+    def unlink() -> None:
+        for path in paths:
+            path.unlink(missing_ok=True)
+
+    transaction.on_commit(unlink)
 
 
 def create_meeting(membership: Membership, given: Given) -> Meeting:
@@ -169,7 +179,7 @@ def create_meeting(membership: Membership, given: Given) -> Meeting:
     people = find_people(membership.workspace, given.people)
     Attendee.objects.bulk_create([Attendee(meeting=meeting, person=person) for person in people])
     if given.visibility != Visibility.MINE:
-        let_in(membership, meeting, {person.user_id for person in people} - {None, membership.user_id})
+        let_in(membership, meeting, {person.user_id for person in people if person.user_id} - {membership.user_id})
     return meeting
 
 
@@ -178,7 +188,7 @@ class _GivenUp(File):
 
     def temporary_file_path(self) -> str:
         """Where it lies: asked for by Django's folder storage."""
-        return self.name
+        return str(self.name)
 
 
 def keep_file(meeting: Meeting, path: Path, name: str, membership: Membership, *, given_up: bool = False) -> Recording:

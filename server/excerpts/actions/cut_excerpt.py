@@ -114,8 +114,9 @@ def _tell(membership: Membership, excerpt: Excerpt, people: Sequence[User]) -> N
     by, seconds = membership.user, f"{excerpt.end - excerpt.start:.0f}"
     link = f"{settings.BASE_URL}/excerpts/{excerpt.pk}"
     for user in people:
-        facts = {"by_name": by.called, "title": excerpt.title, "seconds": seconds}
-        post(Kind.EXCERPT, user.email, meeting=excerpt.meeting, by=by, link=link, **facts)
+        post(
+            Kind.EXCERPT, user.email, meeting=excerpt.meeting, by=by, link=link, by_name=by.called, title=excerpt.title, seconds=seconds
+        )
 
 
 def sound_of(excerpt: Excerpt) -> Excerpt:

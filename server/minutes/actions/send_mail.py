@@ -15,6 +15,7 @@ from server.acting import acting
 from server.mail.post import post
 from server.mail.wording import Kind
 from server.meetings.models import Meeting, Person
+from server.minutes.models import MinutesLine
 from server.minutes.queries import standing
 from server.problems import Refused
 from server.record.keep import load_record
@@ -44,7 +45,7 @@ def draft(membership: Membership, meeting: Meeting, lines: Sequence[int], people
     )
 
 
-def _kind(row) -> str:
+def _kind(row: MinutesLine) -> str:
     """Under which heading of a mail a line goes."""
     if row.finding:
         return row.finding.kind if row.finding.kind in ("action", "question") else "decision"

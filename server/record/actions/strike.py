@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from django.db.models import F, Max, Min
+from django.db.models import F, Max, Min, QuerySet
 
 from core.record.strike import Cut, Gone, Quotes, Unstrikable, between_words, cut, of_voice, within_span
 from core.record.timeline import Span
@@ -129,7 +129,8 @@ def _cut_record(meeting: Meeting, found: Strikes) -> None:
         else:  # English of the whole turn says what is struck; it is made anew from what is left of the sound
             Turn.objects.filter(pk=turn.pk).update(start=turn.first, end=turn.last, english="")
     Voice.objects.filter(meeting=meeting, turns=None).delete()
-    for rows in (Turn.objects.filter(meeting=meeting), Line.objects.filter(meeting=meeting)):
+    numbered: tuple[QuerySet, ...] = (Turn.objects.filter(meeting=meeting), Line.objects.filter(meeting=meeting))
+    for rows in numbered:
         keys = list(rows.order_by("number").values_list("pk", flat=True))
         rows.update(number=F("number") + FAR)
         model = rows.model

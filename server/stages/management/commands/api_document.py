@@ -1,6 +1,7 @@
 """Write the API's OpenAPI document to web/openapi.json, from which the typed client is generated."""
 
 import json
+from typing import Any
 
 from django.conf import settings
 from django.core.management.base import BaseCommand
@@ -13,6 +14,6 @@ class Command(BaseCommand):
 
     help = __doc__
 
-    def handle(self, *args, **options):
+    def handle(self, *args: Any, **options: Any) -> None:
         """Write it."""
         (settings.ROOT / "web" / "openapi.json").write_text(json.dumps(api.get_openapi_schema(), indent=1) + "\n")

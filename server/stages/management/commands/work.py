@@ -6,12 +6,16 @@ import asyncio
 import logging
 import os
 import signal
+from typing import Any, cast
 
 from asgiref.sync import sync_to_async
 from django.conf import settings
-from django.core.management.base import BaseCommand
+from django.core.management.base import BaseCommand, CommandParser
 from django.db import close_old_connections
+from procrastinate import App
+
 from procrastinate.contrib.django import app
+from procrastinate.contrib.django.django_connector import DjangoConnector
 from procrastinate.exceptions import ConnectorException
 
 from server.pipeline.work import Queue
@@ -26,12 +30,12 @@ class Command(BaseCommand):
 
     help = __doc__
 
-    def add_arguments(self, parser):
+    def add_arguments(self, parser: CommandParser) -> None:
         """Which queues to serve (by default all but the live one, whose jobs last as long as a meeting), and how many jobs at once."""
         parser.add_argument("--queues", nargs="*", default=[])
         parser.add_argument("--at-once", type=int, default=1)
 
-    def handle(self, *args, queues: list[str], at_once: int, **options):
+    def handle(self, *args: Any, queues: list[str], at_once: int, **options: Any) -> None:
         """Work until told to stop; a database that goes away is waited for."""
         # First the browser that captures on this machine and the web server, then hearing what it captures, then all else.
         os.nice(2 if Queue.LIVE in queues else 5)
@@ -53,7 +57,7 @@ async def _work(queues: list[str], at_once: int) -> None:
 
 async def _work_until_cut_off(queues: list[str], at_once: int, stop: asyncio.Event) -> None:
     silence = settings.WORKER_SILENCE
-    worker_app = app.with_connector(app.connector.get_worker_connector())
+    worker_app = app.with_connector(cast(DjangoConnector, app.connector).get_worker_connector())
     async with worker_app.open_async():
         working = asyncio.create_task(
             worker_app.run_worker_async(
@@ -77,7 +81,7 @@ async def _work_until_cut_off(queues: list[str], at_once: int, stop: asyncio.Eve
             task.result()
 
 
-async def _rescue(worker_app, silence: float) -> None:
+async def _rescue(worker_app: App, silence: float) -> None:
     """Give the jobs of workers that fell silent back to the queue, and see to stages that have no job any more."""
     while True:
         for job in await worker_app.job_manager.get_stalled_jobs(seconds_since_heartbeat=silence):
