@@ -13,7 +13,6 @@ from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import close_old_connections
 from procrastinate import App
-
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.django_connector import DjangoConnector
 from procrastinate.exceptions import ConnectorException
