@@ -17,7 +17,7 @@ from pathlib import Path
 from faster_whisper import WhisperModel
 
 from core.hearing import WHISPER
-from house.command_line import KEEPING
+from house.setting_up import KEEPING
 
 
 @dataclass(frozen=True)

@@ -4,59 +4,14 @@ from __future__ import annotations
 
 import argparse
 import errno
-import os
 import subprocess
 import sys
 from collections.abc import Callable
 
-from house import models, packages, system
-from house.ground import MODELS, ROOT, VAR, VENV_PYTHON, Problem, check_disk, close_var, say
-
-KEEPING = {
-    "MALLOC_ARENA_MAX": "1",
-    "MALLOC_MMAP_MAX_": "0",
-    "MALLOC_TRIM_THRESHOLD_": str(4 * 1024**3),
-    "MALLOC_TOP_PAD_": str(64 * 1024**2),
-    "OPENBLAS_NUM_THREADS": "1",
-}
-"""What keeps a process's memory and threads for it. Hearing frees 70 MB and asks for them again at each layer of the recogniser: where
-the C library (glibc's `mallopt`, by environment) hands them back in between, the kernel clears them every time, which is a third of the
-encoder's work (measured). NumPy's matrices are small, and its threads burn time while they wait for the next."""
-
-
-def environment(**more: str) -> dict[str, str]:
-    """The environment of every process of ours. Nothing we start may look for models on the network."""
-    return {
-        **os.environ,
-        **KEEPING,
-        "AFTERSHOWER_VAR": str(VAR),
-        "AFTERSHOWER_MODELS": str(MODELS),
-        "HF_HUB_OFFLINE": "1",
-        "PYTHONPATH": str(ROOT),
-        "PYTHONDONTWRITEBYTECODE": "1",
-        **more,
-    }
-
-
-def set_up(for_tests: bool = False, web: bool = True) -> None:
-    """Whatever is missing of system packages, Python packages, models, the built web application and its fonts for paper."""
-    if not VENV_PYTHON.exists():
-        check_disk()
-    system.ensure_packages(for_tests)
-    packages.ensure_python(for_tests)
-    models.ensure_models()
-    if web:
-        packages.ensure_web()
-        packages.ensure_fonts()
-
-
-def _set_up_for_files() -> None:
-    """`hear`, `read` and `ask` need neither database nor web application."""
-    if not VENV_PYTHON.exists():
-        check_disk()
-        system.ensure_packages(for_tests=False)
-    packages.ensure_python(for_tests=False)
-    models.ensure_models()
+from house.ground import ROOT, VAR, VENV_PYTHON, Problem, close_var, say
+from house.serve import gather_static, serve, work
+from house.setting_up import environment, set_up, set_up_for_files
+from house.testing import run_tests
 
 
 def _up(argv: list[str]) -> int:
@@ -65,8 +20,6 @@ def _up(argv: list[str]) -> int:
     parser.add_argument("--fresh", action="store_true", help="start over with new demo data")
     parser.add_argument("--no-demo", action="store_true", help="start with an empty library")
     arguments = parser.parse_args(argv)
-    from house.serve import serve
-
     return serve(arguments.port, fresh=arguments.fresh, demo=not arguments.no_demo)
 
 
@@ -81,8 +34,6 @@ def _worker(argv: list[str]) -> int:
     parser = argparse.ArgumentParser(prog="aftershower worker")
     parser.add_argument("--queues", nargs="+", default=[], metavar="NAME")
     arguments = parser.parse_args(argv)
-    from house.serve import work
-
     return work(arguments.queues)
 
 
@@ -90,14 +41,10 @@ def _test(argv: list[str]) -> int:
     parser = argparse.ArgumentParser(prog="aftershower test")
     parser.add_argument("pattern", nargs="?", help="a folder or file of tests, or a word in their names")
     arguments = parser.parse_args(argv)
-    from house.testing import run_tests
-
     return run_tests(arguments.pattern)
 
 
 def _bench(argv: list[str]) -> int:
-    from house.serve import gather_static
-
     set_up(for_tests=True)
     gather_static(environment(DJANGO_SETTINGS_MODULE="server.settings"))
     return subprocess.run([VENV_PYTHON, "-m", "bench", *argv], cwd=ROOT, env=environment()).returncode
@@ -105,7 +52,7 @@ def _bench(argv: list[str]) -> int:
 
 def _files(command: str) -> Callable[[list[str]], int]:
     def run(argv: list[str]) -> int:
-        _set_up_for_files()
+        set_up_for_files()
         return subprocess.run([VENV_PYTHON, "-m", "core.command_line", command, *argv], env=environment()).returncode
 
     return run

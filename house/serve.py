@@ -11,9 +11,9 @@ import time
 import urllib.request
 from dataclasses import dataclass, field
 
-from house.command_line import environment, set_up
 from house.ground import LOGS, ROOT, VAR, VENV_PYTHON, Problem, run, say
 from house.postgres import Cluster, free_port, free_ports
+from house.setting_up import environment, set_up
 
 _FIRST_MAIL_PORT = 8640
 

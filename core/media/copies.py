@@ -80,12 +80,15 @@ FORMS = {"opus": ("ogg", "libopus", "audio/ogg"), "flac": ("flac", "flac", "audi
 """Forms in which sound is taken away: container, codec, media type."""
 
 
-def sound_copy(path: Path, target: Path, form: str) -> None:
-    """Write the first sound stream of a recording in a form of FORMS, with its channels and without tags. Raises InputProblem as `decode` does."""
+def sound_copy(path: Path, target: Path, form: str, progress: Callable[[float], None] = lambda seconds: None) -> None:
+    """Write the first sound stream of a recording in a form of FORMS, with its channels and without tags. Raises InputProblem as `decode` does.
+
+    progress: told the seconds that are written.
+    """
     container, codec, _ = FORMS[form]
     with open_media(path) as source, av.open(str(target), "w", format=container) as sink:
         stream = source.streams.audio[0]
         track = Track(sink, stream, codec)
         for _, frame in decoded(source, [stream]):
-            track.take(cast(av.AudioFrame, frame), ())
+            progress(track.take(cast(av.AudioFrame, frame), ()))
         track.end()

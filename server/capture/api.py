@@ -21,6 +21,7 @@ from server.accounts.models import Membership
 from server.answers import Answer
 from server.bounds import Moment, Name, Number
 from server.capture.actions.begin_capture import begin_capture, go_on
+from server.capture.actions.copy_sound import ask_copy
 from server.capture.actions.discard import discard_capture
 from server.capture.actions.end_stretch import end_stretch
 from server.capture.actions.give_notice import answer_notice, give_notice, note_consent
@@ -29,7 +30,7 @@ from server.capture.actions.keep_picture import keep_picture
 from server.capture.actions.open_stretch import open_stretch
 from server.capture.actions.stop_capture import stop_capture
 from server.capture.actions.strike_back import Piece, strike_back
-from server.capture.models import Capture, Consent, Notice, Picture, Stretch, Upload
+from server.capture.models import Capture, Consent, Notice, Picture, SoundCopy, Stretch, Upload
 from server.capture.notices import SPOKEN, qr, read_out, texts_of
 from server.capture.queries import CaptureState, gaps_of, pictures_of, seconds_of, state_of
 from server.capture.uploads import path_of
@@ -169,6 +170,31 @@ def _capture(membership: Membership, capture_id: UUID) -> Capture:
     if found is None:
         raise Refused(404, "There is no such capture, or its meeting is not shared with you.")
     return found
+
+
+class CopyIn(Schema):
+    form: str = Field(max_length=8)
+
+
+class CopyOut(Schema):
+    form: str
+    state: SoundCopy.State
+    progress: float
+    message: str
+
+
+@meeting_router.post("/{meeting_id}/sound-copies", response={202: CopyOut})
+def ask_for_copy(request: HttpRequest, meeting_id: UUID, payload: CopyIn) -> Answer:
+    """Ask for the recording's sound as Opus, FLAC, WAV or MP3. When it is ready, take it at `/api/meetings/{meeting_id}/sound.{form}`."""
+    membership, found = seen(request, meeting_id)
+    return 202, ask_copy(membership, found, payload.form)
+
+
+@meeting_router.get("/{meeting_id}/sound-copies", response=list[CopyOut])
+def copies(request: HttpRequest, meeting_id: UUID) -> Answer:
+    """The copies that were asked for, how far they are, and which are ready to be taken."""
+    _, found = seen(request, meeting_id)
+    return SoundCopy.objects.filter(recording__meeting=found).order_by("form")
 
 
 @router.post("", response={201: BegunOut})

@@ -5,22 +5,19 @@ from __future__ import annotations
 import mimetypes
 from functools import partial
 from pathlib import Path
-from typing import IO
 from uuid import UUID
 
 from django.db.models.fields.files import FieldFile
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.http.response import HttpResponseBase
 
-from core.media.copies import FORMS, sound_copy
-from core.problems import InputProblem
+from core.media.copies import FORMS
 from server.accounts.models import Membership
 from server.audit.log import log
-from server.capture.models import Recording
+from server.capture.models import Recording, SoundCopy
 from server.capture.queries import refuse_withheld
 from server.meetings.models import Meeting
-from server.pipeline.files import local, scratch
-from server.problems import Refused, problem
+from server.problems import Refused
 from server.serving import asked_for, pieces, ranged
 from server.sharing.visibility import visible_meetings
 
@@ -56,35 +53,28 @@ async def video(request: HttpRequest, meeting_id: UUID) -> HttpResponseBase:
 
 
 async def sound_away(request: HttpRequest, meeting_id: UUID, form: str) -> HttpResponseBase:
-    """The recording's sound as Opus, FLAC, WAV or MP3, with its channels; "video": the recording as it is."""
-    if form != "video" and form not in FORMS:
-        return problem(404, f"Sound comes as {', '.join(FORMS)}.")
+    """A copy of the recording's sound that a worker has made (`POST …/sound-copies`); "video": the recording as it is."""
     found = await asked_for(request, _as_video if form == "video" else partial(_as_sound, form), meeting_id)
     if isinstance(found, HttpResponse):
         return found
-    source, size, name, kind = found
-    headers = {"Content-Length": str(size), "Content-Disposition": f'attachment; filename="{name}"', "Cache-Control": "private, no-cache"}
-    return StreamingHttpResponse(pieces(source, 0, size - 1), headers=headers, content_type=kind)
+    file, name, kind = found
+    headers = {"Content-Length": str(file.size), "Content-Disposition": f'attachment; filename="{name}"', "Cache-Control": "private, no-cache"}
+    return StreamingHttpResponse(pieces(file.storage.open(str(file.name)), 0, file.size - 1), headers=headers, content_type=kind)
 
 
-def _as_video(membership: Membership, meeting_id: UUID) -> tuple[IO[bytes], int, str, str]:
+def _as_video(membership: Membership, meeting_id: UUID) -> tuple[FieldFile, str, str]:
     file = _picture(membership, meeting_id)
     _note(membership, meeting_id, "video")
     name = str(file.name)
-    return file.storage.open(name), file.size, f"recording{Path(name).suffix}", mimetypes.guess_type(name)[0] or "video/mp4"
+    return file, f"recording{Path(name).suffix}", mimetypes.guess_type(name)[0] or "video/mp4"
 
 
-def _as_sound(form: str, membership: Membership, meeting_id: UUID) -> tuple[IO[bytes], int, str, str]:
-    recording = _recording(membership, meeting_id)
-    # The file is unlinked before it is sent: an open one is still read to its end, and nothing stays behind.
-    with scratch(meeting_id) as folder, local(recording.original) as path:
-        target = folder / f"sound.{form}"
-        try:
-            sound_copy(path, target, form)
-        except InputProblem as unusable:
-            raise Refused(422, str(unusable)) from unusable
-        _note(membership, meeting_id, form)
-        return target.open("rb"), target.stat().st_size, f"recording.{form}", FORMS[form][2]
+def _as_sound(form: str, membership: Membership, meeting_id: UUID) -> tuple[FieldFile, str, str]:
+    copy = _recording(membership, meeting_id).copies.filter(form=form, state=SoundCopy.State.READY).first()
+    if copy is None:
+        raise Refused(404, "There is no such copy. Ask for it first, and take it when it is ready.")
+    _note(membership, meeting_id, form)
+    return copy.file, f"recording.{form}", FORMS[form][2]
 
 
 def _note(membership: Membership, meeting_id: UUID, form: str) -> None:

@@ -85,6 +85,33 @@ class RecordingPart(models.Model):
     size = models.BigIntegerField()
 
 
+def copy_path(copy: SoundCopy, name: str) -> str:
+    """Where a copy lies in the media storage."""
+    return media_path(copy.recording, name)
+
+
+class SoundCopy(models.Model):
+    """A recording's sound in a form to take away: made by a worker when it is asked for, and kept for a day."""
+
+    class State(models.TextChoices):
+        """Asked for; there; not to be made, and `message` says why."""
+
+        WAITING = "waiting"
+        READY = "ready"
+        FAILED = "failed"
+
+    recording = models.ForeignKey(Recording, models.CASCADE, related_name="copies")
+    form = models.CharField(max_length=8)
+    state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
+    progress = models.FloatField(default=0.0)
+    message = models.CharField(max_length=400, blank=True)
+    file = models.FileField(upload_to=copy_path, max_length=300, blank=True)
+    asked_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["recording", "form"], name="one_copy_a_form")]
+
+
 class Capture(models.Model):
     """A meeting's sound on its way in from a browser, second by second. Its id is made by the device, so that a lost answer costs nothing."""
 

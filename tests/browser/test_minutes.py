@@ -76,7 +76,8 @@ def test_only_a_pointer_that_moves_points(demo_house, enter):
     lit = page.locator("[data-minutes].bg-glow")
     line.hover()
     expect(lit).to_have_count(1)
-    page.mouse.wheel(0, 300)  # other lines of the minutes come to lie under it
+    other = page.locator("[data-minutes]").nth(3)
+    page.mouse.wheel(0, other.bounding_box()["y"] - line.bounding_box()["y"])  # another line comes to lie under it
     expect(lit).to_have_count(0)
     page.wait_for_timeout(500)
     expect(lit).to_have_count(0)

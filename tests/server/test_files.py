@@ -5,11 +5,19 @@ from __future__ import annotations
 import base64
 import hashlib
 import uuid
+from datetime import timedelta
+from pathlib import Path
 
 import numpy as np
 import pytest
+from asgiref.sync import async_to_sync
+from django.core.files.base import ContentFile
+from django.utils import timezone
 
+from core.media import decode
 from core.media.chunks import CAPTURE_RATE, read_flac
+from server.capture.actions.copy_sound import KEPT_FOR, make, sweep_copies
+from server.capture.models import Recording, SoundCopy
 from server.meetings.models import Meeting
 from server.pipeline.work import Change, begin, stages_after
 from tests.server.conftest import run_stages
@@ -182,3 +190,81 @@ def test_an_agenda_runs_along_and_is_kept_for_next_time(maren, caller, make_meet
     assert call("get", "/api/agendas").json() == [{"name": "Works meeting", "points": points}]
     call("delete", "/api/agendas/Works meeting")
     assert call("get", "/api/agendas").json() == []
+
+
+@pytest.fixture
+def tuned(maren, make_meeting, settings, tmp_path):
+    """A meeting with two seconds of a tone."""
+    settings.FILE_UPLOAD_TEMP_DIR = tmp_path
+    meeting = make_meeting(maren)
+    meeting.recording.original.save("original", ContentFile(tone(tmp_path, "a.wav", 440, 2.0)))
+    meeting.recording.listening.save("listening.webm", ContentFile(b"not heard here"))
+    Recording.objects.filter(pk=meeting.recording.pk).update(duration=2.0, form=Recording.Form.MEDIA)
+    return Meeting.objects.get(pk=meeting.pk)
+
+
+async def whole(answer) -> bytes:
+    return b"".join([piece async for piece in answer])
+
+
+def work_off() -> None:
+    """Make the copies that are asked for, as a worker does."""
+    for copy in SoundCopy.objects.filter(state="waiting"):
+        make(copy.pk)
+
+
+def test_sound_to_take_away_is_asked_for_made_and_taken(maren, caller, member, tuned, tmp_path):
+    call, at = caller(maren), f"/api/meetings/{tuned.pk}"
+    assert call("get", f"{at}/sound.mp3").status_code == 404
+    asked = call("post", f"{at}/sound-copies", {"form": "flac"})
+    assert asked.status_code == 202 and asked.json() == {"form": "flac", "state": "waiting", "progress": 0.0, "message": ""}
+    assert call("post", f"{at}/sound-copies", {"form": "flac"}).json()["state"] == "waiting"  # once is enough
+    work_off()
+    assert call("get", f"{at}/sound-copies").json() == [{"form": "flac", "state": "ready", "progress": 1.0, "message": ""}]
+    taken = call("get", f"{at}/sound.flac")
+    assert (taken["Content-Type"], taken["Content-Disposition"]) == ("audio/flac", 'attachment; filename="recording.flac"')
+    (tmp_path / "taken.flac").write_bytes(async_to_sync(whole)(taken))
+    assert decode(tmp_path / "taken.flac", tmp_path / "taken.wav") == pytest.approx(2.0, abs=0.01)
+    assert call("post", f"{at}/sound-copies", {"form": "exe"}).status_code == 422
+    Meeting.objects.filter(pk=tuned.pk).update(visibility="mine")
+    idris = caller(member("Idris Quaye"))
+    assert idris("get", f"{at}/sound.flac").status_code == idris("post", f"{at}/sound-copies", {"form": "mp3"}).status_code == 404
+
+
+def test_a_copy_that_cannot_be_made_says_why_and_is_made_again(maren, caller, tuned):
+    call, at = caller(maren), f"/api/meetings/{tuned.pk}/sound-copies"
+    given = Path(tuned.recording.original.path).read_bytes()
+    Path(tuned.recording.original.path).write_bytes(b"no sound at all")
+    call("post", at, {"form": "mp3"})
+    work_off()
+    [failed] = call("get", at).json()
+    assert failed["state"] == "failed" and failed["message"]
+    Path(tuned.recording.original.path).write_bytes(given)
+    assert call("post", at, {"form": "mp3"}).json()["state"] == "waiting"
+    work_off()
+    assert call("get", at).json()[0]["state"] == "ready"
+
+
+def test_copies_hold_nothing_that_was_struck_and_go_after_a_day(maren, caller, tuned, django_capture_on_commit_callbacks):
+    call, at = caller(maren), f"/api/meetings/{tuned.pk}"
+    for form in ("opus", "wav"):
+        call("post", f"{at}/sound-copies", {"form": form})
+    first, waiting = SoundCopy.objects.order_by("form")
+    make(first.pk)
+    first.refresh_from_db()
+    file = Path(first.file.path)
+    assert file.exists()
+    chosen = {"start": 0.0, "end": 2.0}
+    before = call("post", f"{at}/strike/preview", chosen).json()["text"]
+    with django_capture_on_commit_callbacks(execute=True):
+        assert call("post", f"{at}/strike", {**chosen, "name": "Maren Tollefsen", "before": before}).status_code == 200
+    assert not file.exists() and call("get", f"{at}/sound.opus").status_code in (404, 409)
+    make(waiting.pk)  # a worker that comes too late
+    assert not SoundCopy.objects.exists()
+    Recording.objects.update(withheld=False)
+    call("post", f"{at}/sound-copies", {"form": "wav"})
+    work_off()
+    SoundCopy.objects.update(asked_at=timezone.now() - KEPT_FOR - timedelta(minutes=1))
+    with django_capture_on_commit_callbacks(execute=True):
+        sweep_copies()
+    assert not SoundCopy.objects.exists()

@@ -20,6 +20,7 @@ const SAME = new Set([
   "{n, number} min",
   "{n, number} %",
   "{kind}, {who}",
+  "{form}: {n, number} %",
 ]);
 
 describe("texts", () => {

@@ -1193,6 +1193,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meetings/{meeting_id}/sound-copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Copies
+         * @description The copies that were asked for, how far they are, and which are ready to be taken.
+         */
+        get: operations["server_capture_api_copies"];
+        put?: never;
+        /**
+         * Ask For Copy
+         * @description Ask for the recording's sound as Opus, FLAC, WAV or MP3. When it is ready, take it at `/api/meetings/{meeting_id}/sound.{form}`.
+         */
+        post: operations["server_capture_api_ask_for_copy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meetings/{meeting_id}/capture": {
         parameters: {
             query?: never;
@@ -3505,6 +3529,27 @@ export interface components {
                 string,
                 string
             ][];
+        };
+        /** CopyOut */
+        CopyOut: {
+            /** Form */
+            form: string;
+            state: components["schemas"]["State"];
+            /** Progress */
+            progress: number;
+            /** Message */
+            message: string;
+        };
+        /**
+         * State
+         * @description Asked for; there; not to be made, and `message` says why.
+         * @enum {string}
+         */
+        State: "waiting" | "ready" | "failed";
+        /** CopyIn */
+        CopyIn: {
+            /** Form */
+            form: string;
         };
         /** BegunOut */
         BegunOut: {
@@ -7101,6 +7146,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VersionOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_capture_api_copies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_capture_api_ask_for_copy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyOut"];
                 };
             };
             /** @description The database does not answer just now. Try again. */

@@ -584,6 +584,8 @@ export interface Texts {
     noMine: string;
     mentions: string;
     mention_line: Said<{ who: string | number }>;
+    takeSound: Said<{ form: string | number }>;
+    makingSound: Said<{ form: string | number; n: number }>;
   };
   record: {
     editing: Said<{ number: string | number }>;

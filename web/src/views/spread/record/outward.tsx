@@ -5,6 +5,7 @@ import { Field } from "../../../parts/field";
 import { Leaf } from "../../../parts/leaf";
 import { useSay } from "../../../parts/sayings";
 import { t } from "../../../texts";
+import { SoundAway } from "./sound";
 import { Stretches, type Stretch } from "./stretches";
 
 const ASKED = ["speakers", "times", "marks", "joined", "link"] as const;
@@ -92,27 +93,7 @@ export function Outward({
           <span className="w-full text-xs text-faded">{hint}</span>
         </p>
       ))}
-      {meeting.recording?.playable && (
-        <p className="mt-3 flex flex-wrap items-center gap-2">
-          <span className="w-32 font-serif text-sm">{t.passages.sound}</span>
-          {Object.entries(t.passages.soundForms).map(([form, label]) => (
-            <a
-              key={form}
-              className="press"
-              href={`/api/meetings/${meeting.id}/sound.${form}`}
-              download
-            >
-              {label}
-            </a>
-          ))}
-          {meeting.recording.picture && (
-            <a className="press" href={`/api/meetings/${meeting.id}/sound.video`} download>
-              {t.passages.videoAsIs}
-            </a>
-          )}
-          <span className="w-full text-xs text-faded">{t.passages.soundHint}</span>
-        </p>
-      )}
+      {meeting.recording?.playable && <SoundAway meeting={meeting} />}
       {error && (
         <p role="alert" className="mt-3 text-clay">
           {error}
