@@ -7,6 +7,8 @@ from typing import Any
 
 from ninja import NinjaAPI
 
+from server.streamed import streamed
+
 _PROBLEM = {
     "title": "Problem",
     "description": "What is wrong and what to do (RFC 9457).",
@@ -34,6 +36,8 @@ class Api(NinjaAPI):
         """The document (OpenAPI 3.1)."""
         document = super().get_openapi_schema(**options)
         document["components"]["schemas"]["Problem"] = _PROBLEM
+        for path, verbs in streamed().items():
+            document["paths"].setdefault(path, {}).update(verbs)
         for verbs in document["paths"].values():
             for operation in verbs.values():
                 operation["responses"] = {**operation["responses"], **_ERRORS}

@@ -69,7 +69,11 @@ def test_what_the_program_stands_on_is_listed_with_its_licences(demo_house, ente
     page = enter(demo_house, MAREN)
     page.get_by_role("button", name=re.compile("^Account")).click()
     page.get_by_role("menuitem", name="About").click()
-    for group, one in (("Models", "speech recognition"), ("Python packages", "procrastinate"), ("Packages of the web application", "tus-js-client")):
+    for group, one in (
+        ("Models", "speech recognition"),
+        ("Python packages", "procrastinate"),
+        ("Packages of the web application", "tus-js-client"),
+    ):
         expect(page.get_by_role("region", name=group).get_by_role("listitem").filter(has_text=one)).to_contain_text(re.compile("MIT"))
     assert serious(page) == []
 

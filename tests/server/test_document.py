@@ -1,5 +1,8 @@
 """The API against its own document, by Schemathesis: whatever the document allows, and much that it does not, is answered as it says."""
 
+import re
+import uuid
+
 import pytest
 import schemathesis
 from django.core.signals import request_finished, request_started
@@ -12,7 +15,8 @@ from hypothesis import strategies as st
 from schemathesis import GenerationMode
 from schemathesis.specs.openapi.checks import content_type_conformance, response_schema_conformance, status_code_conformance
 
-from server.urls import api
+from server.streamed import BYTES
+from server.urls import api, urlpatterns
 
 CHECKS = (schemathesis.checks.not_a_server_error, status_code_conformance, content_type_conformance, response_schema_conformance)
 
@@ -45,8 +49,9 @@ def owner(maren) -> dict:
 
 
 def operations() -> list[tuple[str, str]]:
-    """Every operation of the document."""
-    return [(verb.upper(), path) for path, verbs in api.get_openapi_schema()["paths"].items() for verb in verbs]
+    """Every operation of the document that takes and gives JSON or files; those of bytes have tests of their own protocols."""
+    paths = api.get_openapi_schema()["paths"]
+    return [(verb.upper(), path) for path, verbs in paths.items() for verb, one in verbs.items() if BYTES not in one.get("tags", ())]
 
 
 @pytest.mark.parametrize(("verb", "path"), operations())
@@ -73,3 +78,19 @@ def test_every_operation_says_how_it_refuses(document):
             assert "application/problem+json" in operation["responses"]["4XX"]["content"], (verb, path)
     exported = raw["paths"]["/api/meetings/{meeting_id}/record.{form}"]["get"]["responses"]["200"]["content"]
     assert {"application/pdf", "text/vtt", "application/json"} <= set(exported)
+
+
+def test_what_ninja_does_not_know_is_in_the_document_too(document, client, meeting, owner):
+    paths = document.raw_schema["paths"]
+    views = {"/" + re.sub(r"<(?:\w+:)?(\w+)>", r"{\1}", str(one.pattern)) for one in urlpatterns if not hasattr(one, "url_patterns")}
+    views = {path for path in views if path.startswith("/api/") and path != "/api/health"}
+    streamed = {path for path, verbs in paths.items() if any(BYTES in one["tags"] for one in verbs.values())}
+    assert views == streamed
+    for path in streamed:
+        for verb in paths[path]:
+            at = re.sub(r"{meeting_id}", str(meeting.pk), path).replace("{form}", "flac")
+            answer = client.generic(verb.upper(), re.sub(r"{\w+}", str(uuid.uuid4()), at))
+            refused = 400 <= answer.status_code < 500
+            assert str(answer.status_code) in paths[path][verb]["responses"] or refused, (verb, path)
+            if refused and "upload" not in path:
+                assert answer["Content-Type"] == "application/problem+json", (verb, path)

@@ -2277,6 +2277,128 @@ export interface paths {
         patch: operations["server_excerpts_api_change_one"];
         trace?: never;
     };
+    "/api/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin an upload (tus 1.0.0, creation). */
+        post: operations["post /api/uploads"];
+        delete?: never;
+        /** What is spoken here. */
+        options: operations["options /api/uploads"];
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{upload_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Give it up (tus 1.0.0, termination). */
+        delete: operations["delete /api/uploads/{upload_id}"];
+        options?: never;
+        /** How much has arrived. */
+        head: operations["head /api/uploads/{upload_id}"];
+        /** The next piece. */
+        patch: operations["patch /api/uploads/{upload_id}"];
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The listening copy. */
+        get: operations["get /api/meetings/{meeting_id}/sound"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/video": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The recording as it was given, where it has a picture. */
+        get: operations["get /api/meetings/{meeting_id}/video"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/excerpts/{excerpt_id}/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sound of an excerpt, and of nothing else. */
+        get: operations["get /api/excerpts/{excerpt_id}/sound"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/sound.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A copy of the sound that was asked for and is ready; `video`: the recording as it is. */
+        get: operations["get /api/meetings/{meeting_id}/sound.{form}"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which parts of the meeting are new, as it happens (server-sent events). */
+        get: operations["get /api/meetings/{meeting_id}/events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -9927,6 +10049,475 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SequenceOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post /api/uploads": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description 1.0.0 */
+                "Tus-Resumable": string;
+                /** @description Bytes that will come. */
+                "Upload-Length": string;
+                /** @description `filename` and its name in base64. */
+                "Upload-Metadata"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Made. */
+            201: {
+                headers: {
+                    /** @description Where its bytes go. */
+                    Location?: string;
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "options /api/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Said. */
+            204: {
+                headers: {
+                    /** @description 1.0.0 */
+                    "Tus-Version"?: string;
+                    /** @description creation,termination */
+                    "Tus-Extension"?: string;
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete /api/uploads/{upload_id}": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description 1.0.0 */
+                "Tus-Resumable": string;
+            };
+            path: {
+                upload_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is gone. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "head /api/uploads/{upload_id}": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description 1.0.0 */
+                "Tus-Resumable": string;
+            };
+            path: {
+                upload_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description So much. */
+            200: {
+                headers: {
+                    /** @description Bytes there. */
+                    "Upload-Offset"?: string;
+                    /** @description Bytes in all. */
+                    "Upload-Length"?: string;
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "patch /api/uploads/{upload_id}": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description 1.0.0 */
+                "Tus-Resumable": string;
+                /** @description Where it goes: as much as has arrived. */
+                "Upload-Offset": string;
+            };
+            path: {
+                upload_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/offset+octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description It is on disk. */
+            204: {
+                headers: {
+                    /** @description Bytes there now. */
+                    "Upload-Offset"?: string;
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get /api/meetings/{meeting_id}/sound": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description One range of bytes (RFC 9110, section 14); without it, all. */
+                Range?: string;
+            };
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description All of it. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/webm": string;
+                };
+            };
+            /** @description The range that was asked for. */
+            206: {
+                headers: {
+                    /** @description Which bytes these are. */
+                    "Content-Range"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/webm": string;
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get /api/meetings/{meeting_id}/video": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description One range of bytes (RFC 9110, section 14); without it, all. */
+                Range?: string;
+            };
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description All of it. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
+                    "video/webm": string;
+                };
+            };
+            /** @description The range that was asked for. */
+            206: {
+                headers: {
+                    /** @description Which bytes these are. */
+                    "Content-Range"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
+                    "video/webm": string;
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get /api/excerpts/{excerpt_id}/sound": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description One range of bytes (RFC 9110, section 14); without it, all. */
+                Range?: string;
+            };
+            path: {
+                excerpt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description All of it. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/webm": string;
+                };
+            };
+            /** @description The range that was asked for. */
+            206: {
+                headers: {
+                    /** @description Which bytes these are. */
+                    "Content-Range"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/webm": string;
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get /api/meetings/{meeting_id}/sound.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+                form: "opus" | "flac" | "wav" | "mp3" | "video";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/ogg": string;
+                    "audio/flac": string;
+                    "audio/wav": string;
+                    "audio/mpeg": string;
+                    "video/mp4": string;
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get /api/meetings/{meeting_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A stream. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
                 };
             };
             /** @description The database does not answer just now. Try again. */
