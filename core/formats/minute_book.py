@@ -166,13 +166,19 @@ def _heading(page: _Page, text: str) -> None:
     page.ln(1.5)
 
 
+_SURELY = 40
+"""Letters that a line of an entry surely holds: twice as many are usual."""
+
+
 def _entry(page: _Page, entry: Entry) -> None:
     text = page.lacks(entry.text)
     page.set_font(SERIF, "", 10.5)
     width = page.w - page.l_margin - page.r_margin - 16
-    height = cast(float, page.multi_cell(width, 5.4, text, align="L", dry_run=True, output="HEIGHT"))
-    if height < 60 and page.will_page_break(height):
-        page.add_page()
+    # Laying out a text is what takes long: it is tried out only where it may not fit any more.
+    if page.will_page_break(5.4 * (text.count("\n") + 1 + len(text) // _SURELY)):
+        height = cast(float, page.multi_cell(width, 5.4, text, align="L", dry_run=True, output="HEIGHT"))
+        if height < 60 and page.will_page_break(height):
+            page.add_page()
     top = page.get_y()
     page.set_font(SERIF if entry.margin.isalpha() else SANS, "I" if entry.margin.isalpha() else "", 9)
     page.set_text_color(*FADED)
