@@ -40,8 +40,9 @@ def _worker(argv: list[str]) -> int:
 def _test(argv: list[str]) -> int:
     parser = argparse.ArgumentParser(prog="aftershower test")
     parser.add_argument("pattern", nargs="?", help="a folder or file of tests, or a word in their names")
+    parser.add_argument("--coverage", action="store_true", help="tell which lines of core and server no test of theirs reaches")
     arguments = parser.parse_args(argv)
-    return run_tests(arguments.pattern)
+    return run_tests(arguments.pattern, arguments.coverage)
 
 
 def _bench(argv: list[str]) -> int:
@@ -60,7 +61,7 @@ def _files(command: str) -> Callable[[list[str]], int]:
 
 COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
     "up": (_up, "set up what is missing and serve: [--port N] [--fresh] [--no-demo]"),
-    "test": (_test, "set up what tests need and run them: [PATTERN]"),
+    "test": (_test, "set up what tests need and run them: [PATTERN] [--coverage]"),
     "setup": (_setup, "set up without serving"),
     "worker": (_worker, "one more worker: [--queues NAME…]"),
     "hear": (_files("hear"), "sound to record: MEDIA… [--json] [--words FILE] [--language CODE] [--voices N] [--out DIR]"),

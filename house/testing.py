@@ -14,10 +14,10 @@ CLOCKED = "tests/browser/test_capture.py"
 """Sound is captured while it plays."""
 
 
-def run_tests(pattern: str | None) -> int:
-    """Set up, run, and return the first exit status that is not 0."""
+def run_tests(pattern: str | None, coverage: bool = False) -> int:
+    """Set up, run, and return an exit status that is not 0 where there is one. coverage: of the core and the server alone, told at the end."""
     set_up(for_tests=True)
-    if pattern is None:
+    if pattern is None and not coverage:
         say("testing the web's parts")
         web = subprocess.run(["npm", "test", "--silent"], cwd=ROOT / "web").returncode
         if web:
@@ -30,10 +30,14 @@ def run_tests(pattern: str | None) -> int:
     settings = environment(**cluster.environment, DJANGO_SETTINGS_MODULE="server.settings", AFTERSHOWER_MEDIA=str(VAR / "test-media"))
     try:
         gather_static(settings)
-        if pattern is not None:
-            return _pytest([pattern] if (ROOT / pattern).exists() else ["-k", pattern], settings)
         # Side by side where each has a database, or a program, of its own; by itself whatever listens to a clock or kills what runs.
         beside = ["--numprocesses", "2", "--dist", "loadfile"]
+        if coverage:
+            told = ["--cov=core", "--cov=server", "--cov-report=term-missing:skip-covered"]
+            settings["COVERAGE_FILE"] = str(VAR / "coverage")
+            return _pytest([pattern] if pattern else ["tests/core", "tests/server", *beside], settings, *told)
+        if pattern is not None:
+            return _pytest([pattern] if (ROOT / pattern).exists() else ["-k", pattern], settings)
         return max(
             _pytest(["tests/core", "tests/server", *beside], settings),
             _pytest(["tests/browser", f"--ignore={CLOCKED}", *beside], settings),
@@ -45,5 +49,5 @@ def run_tests(pattern: str | None) -> int:
         shutil.rmtree(VAR / "test-media", ignore_errors=True)
 
 
-def _pytest(arguments: list[str], settings: dict[str, str]) -> int:
-    return subprocess.run([VENV_PYTHON, "-m", "pytest", *arguments], cwd=ROOT, env=settings).returncode
+def _pytest(arguments: list[str], settings: dict[str, str], *more: str) -> int:
+    return subprocess.run([VENV_PYTHON, "-m", "pytest", *arguments, *more], cwd=ROOT, env=settings).returncode
