@@ -10,5 +10,5 @@ export default defineConfig(({ command }) => ({
   plugins: [react(), tailwindcss()],
   build: { target: "es2022", assetsInlineLimit: 0, modulePreload: { polyfill: false } },
   server: { proxy: { "/api": server, "/_allauth": server } },
-  test: { include: ["src/**/*.test.ts", "scripts/*.test.mjs"] },
+  test: { include: ["src/**/*.test.{ts,tsx}", "scripts/*.test.mjs"] },
 }));

@@ -1,3 +1,5 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
 import { useNavigate } from "react-router";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useMe } from "../../api/hooks";
@@ -21,12 +23,25 @@ const STEPS: [Step, Can][] = [
 /** Those that somebody may take. */
 export const stepsOf = (me: Me) => STEPS.filter(([, can]) => may(me, can)).map(([step]) => step);
 
+/** Keeps them; what was pressed counts at once, also for the next press. */
 export function useFirstSteps() {
-  return useChange(
+  const cache = useQueryClient();
+  const change = useChange(
     (body: { done: Step[]; settled_in: boolean }) =>
       the(client.PUT("/api/me/first-steps", { body })),
     keys.me,
   );
+  useEffect(() => {
+    if (change.error) void cache.invalidateQueries({ queryKey: keys.me });
+  }, [change.error, cache]);
+  const mutate = (body: { done: Step[]; settled_in: boolean }) => {
+    cache.setQueryData(
+      keys.me,
+      (old?: Me) => old && { ...old, first_steps: body.done, settled_in: body.settled_in },
+    );
+    change.mutate(body);
+  };
+  return { ...change, mutate };
 }
 
 /** Five minutes for somebody who is new here: left and taken up at will, with or without anything in the library. */

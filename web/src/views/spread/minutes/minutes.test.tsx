@@ -1,0 +1,166 @@
+// @vitest-environment happy-dom
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { cleanup, fireEvent, render, screen, within } from "@testing-library/react";
+import { Toast } from "radix-ui";
+import { MemoryRouter } from "react-router";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import type { Schemas } from "../../../api/client";
+import { Sayings } from "../../../parts/sayings";
+import { SpreadContext, type Shared } from "../context";
+import { gather } from "../record/lines";
+
+const sent: [string, string, unknown][] = [];
+vi.stubGlobal("fetch", async (request: Request) => {
+  const body = request.method === "GET" ? null : await request.text();
+  sent.push([request.method, new URL(request.url).pathname, body ? JSON.parse(body) : null]);
+  // Of all that is asked for beside the minutes there is nothing.
+  const nothing = request.url.endsWith("/notes") ? { notes: [], marks: [], kinds: [] } : [];
+  return new Response(JSON.stringify(nothing), {
+    status: 200,
+    headers: { "Content-Type": "application/json" },
+  });
+});
+const { MinutesPage } = await import("./minutes");
+
+const row = (id: number, more: Partial<Schemas["MinutesLineOut"]> = {}) =>
+  ({
+    id,
+    section: "decisions",
+    text: `Line ${id}`,
+    hand: null,
+    hand_name: null,
+    confirmed: null,
+    lines: [id],
+    start: id * 10,
+    finding: null,
+    removed: false,
+    ...more,
+  }) as Schemas["MinutesLineOut"];
+const minutes = (more: Partial<Schemas["MinutesOut"]> = {}): Schemas["MinutesOut"] => ({
+  changed: null,
+  template: "plain",
+  chosen: false,
+  sections: [
+    { key: "decisions", heading: "Decisions" },
+    { key: "questions", heading: "Open questions" },
+  ],
+  lines: [row(1), row(2, { hand: "IQ", hand_name: "Idris Quaye" }), row(3, { removed: true })],
+  proposed: [],
+  findings: [],
+  chapters: [{ title: "Locks", turn: 1, start: 0 }],
+  topics: [],
+  ...more,
+});
+const meeting = (can: string[], state = "ready") =>
+  ({
+    id: "m",
+    title: "Locks",
+    language: "en",
+    can,
+    work: { state },
+  }) as unknown as Shared["meeting"];
+const pointed = {
+  at: { minutes: [], lines: [] },
+  cited: new Set<number>(),
+  litLines: new Set<number>(),
+  litRows: new Set([2]),
+  show: null,
+  line: vi.fn(),
+  row: vi.fn(),
+};
+const hear = vi.fn();
+const go = vi.fn();
+
+function show(of: Shared["meeting"], what: Schemas["MinutesOut"]) {
+  const shared = { meeting: of, player: null, lines: gather([]), hear, go } as unknown as Shared;
+  render(
+    <QueryClientProvider
+      client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}
+    >
+      <Toast.Provider>
+        <Sayings>
+          <MemoryRouter>
+            <SpreadContext value={shared}>
+              <MinutesPage minutes={what} pointed={pointed} />
+            </SpreadContext>
+          </MemoryRouter>
+        </Sayings>
+      </Toast.Provider>
+    </QueryClientProvider>,
+  );
+}
+const section = (name: string) => within(screen.getByRole("region", { name }));
+const menu = async (line: string, what: string) => {
+  fireEvent.keyDown(screen.getByRole("button", { name: `Do something with “${line}”` }), {
+    key: "Enter",
+  });
+  fireEvent.click(await screen.findByRole("menuitem", { name: what }));
+};
+
+beforeEach(() => {
+  sent.length = 0;
+  localStorage.clear();
+});
+afterEach(cleanup);
+
+describe("the minutes", () => {
+  it("show what stands, whose hand it is in, and nothing that was taken out", () => {
+    show(meeting(["change"]), minutes());
+    const lines = section("Decisions").getAllByRole("listitem");
+    expect(lines.map((one) => one.textContent?.replace(/[⋯\s]+$/, ""))).toEqual([
+      "Line 10:10",
+      "IQLine 20:20",
+    ]);
+    expect(screen.getByTitle("In Idris Quaye's hand")).toBeTruthy();
+    expect(lines[1]!.className).toContain("bg-glow");
+  });
+
+  it("do not say that nothing was settled while the record is still being read", () => {
+    show(meeting(["change"], "working"), minutes());
+    expect(section("Open questions").getByText("The record is still being read.")).toBeTruthy();
+    cleanup();
+    show(meeting(["change"]), minutes());
+    expect(section("Open questions").getByText("Nothing stayed open.")).toBeTruthy();
+  });
+
+  it("are read by those who may not change them, and offer them nothing", () => {
+    show(meeting([]), minutes({ changed: { since: 1, lines: 2 } }));
+    expect(screen.queryByRole("button", { name: /^Do something/ })).toBeNull();
+    expect(screen.queryByRole("button", { name: "Write a line" })).toBeNull();
+    expect(screen.getByRole("button", { name: "Look" })).toBeTruthy();
+    expect(screen.queryByRole("button", { name: "Accept" })).toBeNull();
+  });
+
+  it("are heard by a time or by Enter, and chapters turned to", () => {
+    show(meeting(["change"]), minutes());
+    fireEvent.click(screen.getByRole("button", { name: "Hear it at 0:10" }));
+    expect(hear).toHaveBeenLastCalledWith(1, 10);
+    fireEvent.keyDown(section("Decisions").getAllByRole("listitem")[1]!, { key: "Enter" });
+    expect(hear).toHaveBeenLastCalledWith(2, 20);
+    fireEvent.click(screen.getByRole("button", { name: /Locks/ }));
+    expect(go).toHaveBeenCalledWith(0);
+  });
+
+  it("are corrected with what stood there before, so that nobody's change is overwritten unseen", async () => {
+    show(meeting(["change"]), minutes());
+    await menu("Line 1", "Correct");
+    const field = section("Decisions").getByRole("textbox");
+    fireEvent.change(field, { target: { value: "Two locks." } });
+    fireEvent.keyDown(field, { key: "Enter" });
+    await vi.waitUntil(() => sent.some(([method]) => method === "PATCH"));
+    expect(sent.find(([method]) => method === "PATCH")).toEqual([
+      "PATCH",
+      "/api/minutes/lines/1",
+      { position: 10_000, text: "Two locks.", before: "Line 1" },
+    ]);
+  });
+
+  it("are told what a correction changed, and take it with one press", async () => {
+    show(meeting(["change"]), minutes({ changed: { since: 4, lines: 1 } }));
+    expect(
+      screen.getByText("1 line of the minutes changed when the record was put right."),
+    ).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Accept" }));
+    await vi.waitUntil(() => sent.some(([, path]) => path === "/api/meetings/m/minutes/accept"));
+  });
+});
