@@ -74,7 +74,9 @@ it("goes to the sample, made when it is first wanted, and keeps that the step wa
 
 it("can be undone, and be put away", async () => {
   await show(["add", "arrange"], ["read"]);
-  fireEvent.click(screen.getByRole("checkbox", { name: "Read a meeting: done" }));
+  const read = screen.getByRole<HTMLInputElement>("checkbox", { name: "Read a meeting: done" });
+  fireEvent.click(read);
+  await vi.waitUntil(() => !read.checked); // before the server has answered
   fireEvent.click(screen.getByRole("checkbox", { name: /know my way/ }));
   await vi.waitUntil(() => sent.length === 2);
   expect(sent.map(([, body]) => body)).toEqual([

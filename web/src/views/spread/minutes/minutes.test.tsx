@@ -22,20 +22,19 @@ vi.stubGlobal("fetch", async (request: Request) => {
 });
 const { MinutesPage } = await import("./minutes");
 
-const row = (id: number, more: Partial<Schemas["MinutesLineOut"]> = {}) =>
-  ({
-    id,
-    section: "decisions",
-    text: `Line ${id}`,
-    hand: null,
-    hand_name: null,
-    confirmed: null,
-    lines: [id],
-    start: id * 10,
-    finding: null,
-    removed: false,
-    ...more,
-  }) as Schemas["MinutesLineOut"];
+const row = (id: number, more: Partial<Schemas["MinutesLineOut"]> = {}) => ({
+  id,
+  section: "decisions",
+  text: `Line ${id}`,
+  hand: null,
+  hand_name: null,
+  confirmed: null,
+  lines: [id],
+  start: id * 10,
+  finding: null,
+  removed: false,
+  ...more,
+});
 const minutes = (more: Partial<Schemas["MinutesOut"]> = {}): Schemas["MinutesOut"] => ({
   changed: null,
   template: "plain",
