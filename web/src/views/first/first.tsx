@@ -85,7 +85,7 @@ export function FirstSteps() {
         {stepsOf(me.data).map((step) => (
           <li
             key={step}
-            className="grid grid-cols-[1.5rem_1fr_auto] items-start gap-x-3 border-b border-rule py-4 last:border-0"
+            className="grid grid-cols-[1.5rem_1fr] items-start gap-x-3 gap-y-2 sm:grid-cols-[1.5rem_1fr_auto] border-b border-rule py-4 last:border-0"
           >
             <input
               type="checkbox"
@@ -102,7 +102,7 @@ export function FirstSteps() {
             </div>
             <button
               type="button"
-              className="press text-sm"
+              className="press justify-self-start text-sm max-sm:col-start-2"
               disabled={sample.isPending}
               onClick={() => {
                 set(step, true);

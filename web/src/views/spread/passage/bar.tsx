@@ -71,6 +71,13 @@ export function PassageBar() {
     return () => document.removeEventListener("selectionchange", look);
   }, [page, all]);
   useEffect(() => setPicked((old) => (selected(page, all) ? old : null)), [chosen, page, all]);
+  // What was wrong was wrong with another passage.
+  const { reset: forget } = mark;
+  const { reset: unsay } = react;
+  useEffect(() => {
+    forget();
+    unsay();
+  }, [chosen, picked, forget, unsay]);
   const kinds = notes.data?.kinds ?? [];
   const flag = (kind: string) =>
     mark.mutate(kind, {
