@@ -1,5 +1,6 @@
 import { Dialog } from "radix-ui";
 import type { ReactNode } from "react";
+import { t } from "../texts";
 
 /** A loose leaf laid over the page: a dialog with a title, closed by Escape or a press beside it. */
 export function Leaf({
@@ -36,5 +37,29 @@ export function Leaf({
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
+  );
+}
+
+/** The foot of a form on a leaf: do it, or leave it. */
+export function Foot({
+  act,
+  off,
+  close,
+  className,
+}: {
+  act: string;
+  off: boolean;
+  close: () => void;
+  className: string;
+}) {
+  return (
+    <p className={className}>
+      <button type="submit" className="press press-main" disabled={off}>
+        {act}
+      </button>
+      <button type="button" className="plain" onClick={close}>
+        {t.record.leave}
+      </button>
+    </p>
   );
 }

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useInvitations, useMe, useMembers } from "../../api/hooks";
+import { Choose } from "../../parts/choose";
 import { Field } from "../../parts/field";
 import { useSay } from "../../parts/sayings";
 import { Trouble, Wait, Wrong } from "../../parts/states";
@@ -78,39 +79,23 @@ function Me({ me }: { me: Schemas["MeOut"] }) {
         {me.email} · {t.account.times({ zone: zone() })}
       </p>
       <div className="mt-4 grid max-w-lg gap-4 sm:grid-cols-2">
-        <Field label={t.account.language} htmlFor="language">
-          <select
-            id="language"
-            className="field"
-            value={chosenLanguage() ?? ""}
-            onChange={(e) => chooseLanguage((e.target.value || null) as Language | null)}
-          >
-            <option value="">{t.account.asDevice}</option>
-            {Object.entries(LANGUAGES).map(([code, name]) => (
-              <option key={code} value={code} lang={code}>
-                {name}
-              </option>
-            ))}
-          </select>
-        </Field>
-        <Field label={t.account.scheme} htmlFor="scheme">
-          <select
-            id="scheme"
-            className="field"
-            value={scheme}
-            onChange={(e) => {
-              const chosen = e.target.value as Scheme;
-              setScheme(chosen);
-              applyScheme(chosen);
-            }}
-          >
-            {Object.entries(t.account.schemes).map(([key, label]) => (
-              <option key={key} value={key}>
-                {label}
-              </option>
-            ))}
-          </select>
-        </Field>
+        <Choose
+          id="language"
+          label={t.account.language}
+          value={chosenLanguage() ?? ""}
+          change={(chosen: Language | "") => chooseLanguage(chosen || null)}
+          options={{ "": t.account.asDevice, ...LANGUAGES }}
+        />
+        <Choose
+          id="scheme"
+          label={t.account.scheme}
+          value={scheme}
+          change={(chosen) => {
+            setScheme(chosen);
+            applyScheme(chosen);
+          }}
+          options={t.account.schemes}
+        />
       </div>
     </section>
   );

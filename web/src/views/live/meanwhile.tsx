@@ -2,6 +2,7 @@ import { useState, type FormEvent } from "react";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useNotes } from "../../api/hooks";
 import { useKeys } from "../../parts/keys";
+import { Owned } from "../../parts/owned";
 import { useSay } from "../../parts/sayings";
 import { Empty, Wrong } from "../../parts/states";
 import { clock } from "../../parts/time";
@@ -214,7 +215,6 @@ function OneNote({
   note: Note;
   hear: ((seconds: number) => void) | undefined;
 }) {
-  const say = useSay();
   const change = useChange(
     (body: { text?: string; shared?: boolean; removed?: boolean }) =>
       the(client.PATCH("/api/notes/{note_id}", { params: { path: { note_id: note.id } }, body })),
@@ -258,29 +258,12 @@ function OneNote({
             <button type="button" className="plain text-xs" onClick={() => setText(note.text)}>
               {t.spread.correct}
             </button>
-            {may(meeting, "change") && (
-              <button
-                type="button"
-                className="plain text-xs"
-                onClick={() => change.mutate({ shared: !note.shared })}
-              >
-                {note.shared ? t.notes.unshare : t.notes.share}
-              </button>
-            )}
-            <button
-              type="button"
-              className="plain text-xs"
-              onClick={() =>
-                change.mutate(
-                  { removed: true },
-                  {
-                    onSuccess: () => say(t.notes.removed, () => change.mutate({ removed: false })),
-                  },
-                )
-              }
-            >
-              {t.notes.remove}
-            </button>
+            <Owned
+              shared={note.shared}
+              mayShare={may(meeting, "change")}
+              change={change.mutate}
+              words={t.notes}
+            />
           </>
         )}
       </span>

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { client, the, type Schemas } from "../../../api/client";
 import { keys, useChange, useQuestions } from "../../../api/hooks";
 import { pointing } from "../../../parts/pointing";
-import { useSay } from "../../../parts/sayings";
+import { Owned } from "../../../parts/owned";
 import { Empty, Trouble, Wait } from "../../../parts/states";
 import { clock } from "../../../parts/time";
 import { t } from "../../../texts";
@@ -110,7 +110,6 @@ function Asked({
   goOn: () => void;
 }) {
   const { meeting, hear } = useSpread();
-  const say = useSay();
   const [all, setAll] = useState(false);
   const change = useChange(
     (body: { shared?: boolean; removed?: boolean }) =>
@@ -175,29 +174,12 @@ function Asked({
           {t.ask.goOn}
         </button>
         {question.mine && (
-          <>
-            {may(meeting, "change") && (
-              <button
-                type="button"
-                className="plain text-xs"
-                onClick={() => change.mutate({ shared: !question.shared })}
-              >
-                {question.shared ? t.ask.unshare : t.ask.share}
-              </button>
-            )}
-            <button
-              type="button"
-              className="plain text-xs"
-              onClick={() =>
-                change.mutate(
-                  { removed: true },
-                  { onSuccess: () => say(t.ask.removed, () => change.mutate({ removed: false })) },
-                )
-              }
-            >
-              {t.ask.remove}
-            </button>
-          </>
+          <Owned
+            shared={question.shared}
+            mayShare={may(meeting, "change")}
+            change={change.mutate}
+            words={t.ask}
+          />
         )}
       </p>
     </li>

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../../api/client";
+import { Choose } from "../../../parts/choose";
 import { copyFrom } from "../../../parts/copy";
-import { Field } from "../../../parts/field";
 import { Leaf } from "../../../parts/leaf";
 import { useSay } from "../../../parts/sayings";
 import { t } from "../../../texts";
@@ -24,24 +24,14 @@ export function Away({ meeting, close }: { meeting: Schemas["MeetingOut"]; close
   return (
     <Leaf title={t.minutes.awayTitle} close={close}>
       <div className="mt-3 max-w-72">
-        <Field
+        <Choose
+          id="away-language"
           label={t.minutes.language}
-          htmlFor="away-language"
           hint={language === "en" ? undefined : t.minutes.byRules}
-        >
-          <select
-            id="away-language"
-            className="field"
-            value={language}
-            onChange={(event) => setLanguage(event.target.value)}
-          >
-            {Object.entries(t.minutes.languages).map(([code, name]) => (
-              <option key={code} value={code}>
-                {name}
-              </option>
-            ))}
-          </select>
-        </Field>
+          value={language}
+          change={setLanguage}
+          options={t.minutes.languages}
+        />
       </div>
       <p className="mt-4 flex flex-wrap gap-2">
         <button type="button" className="press press-main" onClick={() => void copy("txt")}>

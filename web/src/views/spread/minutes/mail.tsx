@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { client, the, type Schemas } from "../../../api/client";
 import { useChange, useMe } from "../../../api/hooks";
+import { Choose } from "../../../parts/choose";
 import { copyText } from "../../../parts/copy";
 import { Field } from "../../../parts/field";
 import { Glyph, type Kind } from "../../../parts/glyph";
@@ -114,34 +115,20 @@ export function FollowUp({
             </ul>
           </fieldset>
           <div className="flex flex-wrap items-end gap-3">
-            <Field label={t.minutes.tone} htmlFor="mail-tone">
-              <select
-                id="mail-tone"
-                className="field"
-                value={tone}
-                onChange={(event) => setTone(event.target.value)}
-              >
-                {Object.entries(t.minutes.tones).map(([key, name]) => (
-                  <option key={key} value={key}>
-                    {name}
-                  </option>
-                ))}
-              </select>
-            </Field>
-            <Field label={t.minutes.language} htmlFor="mail-language">
-              <select
-                id="mail-language"
-                className="field"
-                value={language}
-                onChange={(event) => setLanguage(event.target.value)}
-              >
-                {Object.entries(t.minutes.languages).map(([code, name]) => (
-                  <option key={code} value={code}>
-                    {name}
-                  </option>
-                ))}
-              </select>
-            </Field>
+            <Choose
+              id="mail-tone"
+              label={t.minutes.tone}
+              value={tone}
+              change={setTone}
+              options={t.minutes.tones}
+            />
+            <Choose
+              id="mail-language"
+              label={t.minutes.language}
+              value={language}
+              change={setLanguage}
+              options={t.minutes.languages}
+            />
             <button
               type="button"
               className={mail ? "press" : "press press-main"}

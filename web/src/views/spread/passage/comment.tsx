@@ -2,7 +2,7 @@ import { useRef, useState } from "react";
 import { client, the, type Schemas } from "../../../api/client";
 import { keys, useChange, useComments } from "../../../api/hooks";
 import { Field } from "../../../parts/field";
-import { Leaf } from "../../../parts/leaf";
+import { Foot, Leaf } from "../../../parts/leaf";
 import { useSay } from "../../../parts/sayings";
 import { showDay } from "../../../parts/time";
 import { t } from "../../../texts";
@@ -121,18 +121,12 @@ export function CommentLeaf({
           </Field>
         </div>
         <Wrong error={send.error} className="mt-2" />
-        <p className="mt-4 flex gap-3">
-          <button
-            type="submit"
-            className="press press-main"
-            disabled={!text.trim() || send.isPending}
-          >
-            {t.passages.send}
-          </button>
-          <button type="button" className="plain" onClick={close}>
-            {t.record.leave}
-          </button>
-        </p>
+        <Foot
+          className="mt-4 flex gap-3"
+          act={t.passages.send}
+          off={!text.trim() || send.isPending}
+          close={close}
+        />
       </form>
     </Leaf>
   );

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { client, the, type Schemas } from "../../../api/client";
 import { keys, useChange } from "../../../api/hooks";
 import { Field } from "../../../parts/field";
-import { Leaf } from "../../../parts/leaf";
+import { Foot, Leaf } from "../../../parts/leaf";
 import { useSay } from "../../../parts/sayings";
 import { t } from "../../../texts";
 import type { Passage } from "./passage";
@@ -89,18 +89,12 @@ export function ActionLeaf({
           />
         </Field>
         <Wrong error={put.error} className="sm:col-span-2" />
-        <p className="flex gap-3 sm:col-span-2">
-          <button
-            type="submit"
-            className="press press-main"
-            disabled={!text.trim() || put.isPending}
-          >
-            {t.passages.put}
-          </button>
-          <button type="button" className="plain" onClick={close}>
-            {t.record.leave}
-          </button>
-        </p>
+        <Foot
+          className="flex gap-3 sm:col-span-2"
+          act={t.passages.put}
+          off={!text.trim() || put.isPending}
+          close={close}
+        />
       </form>
     </Leaf>
   );

@@ -58,23 +58,7 @@ export function Airtime({
           <>
             <div tabIndex={0} className="mt-4 overflow-x-auto">
               <table className="w-full text-sm">
-                <thead>
-                  <tr className="border-b border-edge text-faded">
-                    <th scope="col" className="sr-only">
-                      {t.record.speakers}
-                    </th>
-                    {FIGURES.map(([name]) => (
-                      <th
-                        key={name}
-                        scope="col"
-                        title={air.data.definitions[name]}
-                        className="px-2 py-1 text-right font-normal whitespace-nowrap"
-                      >
-                        {t.record.figures[name]}
-                      </th>
-                    ))}
-                  </tr>
-                </thead>
+                <FiguresHead first={t.record.speakers} definitions={air.data.definitions} />
                 <tbody>
                   {air.data.people.map((one) => (
                     <tr key={one.speaker} className="border-b border-rule">
@@ -144,22 +128,7 @@ function Mine({ meeting }: { meeting: Schemas["MeetingOut"] }) {
         ) : (
           <div tabIndex={0} className="overflow-x-auto">
             <table className="mt-2 w-full">
-              <thead>
-                <tr className="border-b border-edge text-faded">
-                  <th scope="col" className="sr-only">
-                    {t.record.whole_record}
-                  </th>
-                  {FIGURES.map(([name]) => (
-                    <th
-                      key={name}
-                      scope="col"
-                      className="px-2 py-1 text-right font-normal whitespace-nowrap"
-                    >
-                      {t.record.figures[name]}
-                    </th>
-                  ))}
-                </tr>
-              </thead>
+              <FiguresHead first={t.record.whole_record} />
               <tbody>
                 {own.data.map((one) => (
                   <tr key={one.meeting} className="border-b border-rule">
@@ -180,5 +149,34 @@ function Mine({ meeting }: { meeting: Schemas["MeetingOut"] }) {
           </div>
         ))}
     </details>
+  );
+}
+
+/** The names of the figures over their columns, with what each counts where that is said. */
+function FiguresHead({
+  first,
+  definitions = {},
+}: {
+  first: string;
+  definitions?: Readonly<Record<string, string>>;
+}) {
+  return (
+    <thead>
+      <tr className="border-b border-edge text-faded">
+        <th scope="col" className="sr-only">
+          {first}
+        </th>
+        {FIGURES.map(([name]) => (
+          <th
+            key={name}
+            scope="col"
+            title={definitions[name]}
+            className="px-2 py-1 text-right font-normal whitespace-nowrap"
+          >
+            {t.record.figures[name]}
+          </th>
+        ))}
+      </tr>
+    </thead>
   );
 }

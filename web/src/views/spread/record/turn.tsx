@@ -3,7 +3,7 @@ import { useState, type ComponentProps, type KeyboardEvent } from "react";
 import { client, the, type Schemas } from "../../../api/client";
 import { keys, useChange, useChoices } from "../../../api/hooks";
 import { Field } from "../../../parts/field";
-import { Leaf } from "../../../parts/leaf";
+import { Foot, Leaf } from "../../../parts/leaf";
 import { useSay } from "../../../parts/sayings";
 import { clock } from "../../../parts/time";
 import { t } from "../../../texts";
@@ -241,14 +241,7 @@ function Whose({
             <option key={one} value={one} />
           ))}
         </datalist>
-        <p className="mt-3 flex gap-3">
-          <button type="submit" className="press press-main" disabled={!name.trim()}>
-            {t.record.said}
-          </button>
-          <button type="button" className="plain" onClick={close}>
-            {t.record.leave}
-          </button>
-        </p>
+        <Foot className="mt-3 flex gap-3" act={t.record.said} off={!name.trim()} close={close} />
       </form>
     </Leaf>
   );
