@@ -121,7 +121,7 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
 ]
 SIGN_UP_OPEN = os.environ.get("AFTERSHOWER_SIGN_UP", "closed") == "open"
-ACCOUNT_ADAPTER = "server.accounts.adapter.AccountAdapter"
+ACCOUNT_ADAPTER = "server.door.adapter.AccountAdapter"
 ACCOUNT_USER_MODEL_USERNAME_FIELD = None
 ACCOUNT_LOGIN_METHODS = {"email"}
 ACCOUNT_SIGNUP_FIELDS = ["email*", "password1*"]

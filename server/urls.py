@@ -6,7 +6,6 @@ from django.shortcuts import render
 from django.urls import include, path, re_path
 
 from server import problems
-from server.accounts.api import router as accounts
 from server.agenda.api import router as agenda
 from server.agenda.api import templates_router as agendas
 from server.ask.api import one_router as one_question
@@ -17,15 +16,16 @@ from server.capture.api import router as captures
 from server.capture.api import uploads_router as arrived
 from server.capture.media import sound, sound_away, video
 from server.capture.uploads import upload, uploads
+from server.convening.api import people_router, seen_router
+from server.convening.api import router as meetings
 from server.document import Api
+from server.door.api import router as accounts
 from server.events import events
 from server.excerpts.api import meeting_router as meeting_excerpts
 from server.excerpts.api import router as excerpts
 from server.excerpts.api import sequences_router as sequences
 from server.excerpts.media import excerpt_sound
 from server.library.api import router as library
-from server.meetings.api import people_router, seen_router
-from server.meetings.api import router as meetings
 from server.minutes.api import lines_router
 from server.minutes.api import router as minutes
 from server.minutes.out_api import kinds_router as kinds
@@ -117,7 +117,7 @@ urlpatterns = [
     path("api/health", healthy),
     path("api/", api.urls),
     re_path(r"^api/", nothing),
-    path("_allauth/", include("server.accounts.sign_in")),
+    path("_allauth/", include("server.door.sign_in")),
     re_path(r"^_allauth/", nothing),
     path("worker.js", service_worker),
     re_path(r"^(?!static/).*$", web),

@@ -141,7 +141,7 @@ for letter in Letter.objects.filter(state="waiting"):
         """A workspace with an owner, a member and another member, all with the same password."""
         self.python("""
 from server.accounts.models import *
-from server.meetings.actions.people import link_person
+from server.meetings.people import link_person
 workspace = Workspace.objects.create(name="Larkmoor Botanic Garden")
 for email, name, role in [("maren@larkmoor.example", "Maren Tollefsen", "owner"), ("idris@larkmoor.example", "Idris Quaye", "member"), ("yuki@larkmoor.example", "Yuki Hanamori", "member")]:
     user = User.objects.create_user(email, "wet slate and lichen", name=name)

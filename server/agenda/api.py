@@ -13,7 +13,7 @@ from server.agenda.actions.run_agenda import drop_template, keep_template, set_a
 from server.agenda.models import AgendaTemplate
 from server.answers import Answer
 from server.bounds import Name, Number, Seconds
-from server.meetings.seen import seen
+from server.convening.seen import seen
 from server.sharing.policy import Can, require
 
 router = Router(tags=["agenda"], auth=signed_in)

@@ -18,8 +18,8 @@ from server.ask.actions.put_question import change_question, put_question
 from server.ask.models import Question
 from server.ask.queries import answers
 from server.bounds import Number
+from server.convening.seen import seen
 from server.meetings.models import Meeting
-from server.meetings.seen import seen
 from server.problems import Refused
 from server.record.models import Line
 from server.sharing.visibility import visible_meetings

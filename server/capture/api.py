@@ -34,10 +34,10 @@ from server.capture.models import Capture, Consent, Notice, Picture, SoundCopy, 
 from server.capture.notices import SPOKEN, qr, read_out, texts_of
 from server.capture.queries import CaptureState, gaps_of, pictures_of, seconds_of, state_of
 from server.capture.uploads import path_of
+from server.convening.api import AboutMeetingIn, GapOut
+from server.convening.seen import seen
 from server.document import answers
-from server.meetings.api import AboutMeetingIn, GapOut
 from server.meetings.models import Place
-from server.meetings.seen import seen
 from server.pipeline.queries import estimate
 from server.problems import Refused
 from server.sharing.visibility import visible_meetings

@@ -15,11 +15,11 @@ from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership, name_of
 from server.answers import Answer
 from server.bounds import Name, Seconds
+from server.convening.seen import seen
 from server.excerpts.actions.cut_excerpt import change_excerpt, cut_excerpt
 from server.excerpts.actions.make_sequence import change_sequence, make_sequence
 from server.excerpts.models import Excerpt, Sequence
 from server.excerpts.queries import said_in, visible_excerpts, visible_sequences
-from server.meetings.seen import seen
 from server.problems import Refused
 from server.record.keep import spoken
 from server.sharing.visibility import visible_meetings

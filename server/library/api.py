@@ -12,8 +12,8 @@ from ninja import Router, Schema
 from server.accounts.current import membership_of, signed_in
 from server.answers import Answer
 from server.bounds import Number, Short
+from server.convening.api import LaneOut, WorkOut, lanes_of
 from server.library.queries import library_page, mentions_of, my_actions, new_meetings, search
-from server.meetings.api import LaneOut, WorkOut, lanes_of
 from server.meetings.models import Meeting, Person, Series
 from server.pipeline.queries import being_worked_on
 from server.sharing.policy import Can, require

@@ -10,7 +10,7 @@ class MeetingsConfig(AppConfig):
         """Whoever joins is tied to their person."""
         from server.accounts.models import User, Workspace
         from server.accounts.signals import joined
-        from server.meetings.actions.people import link_person
+        from server.meetings.people import link_person
 
         def tie(sender: object, user: User, workspace: Workspace, **_: object) -> None:
             link_person(user, workspace)

@@ -17,8 +17,8 @@ from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
 from server.answers import Answer
 from server.bounds import Number
+from server.convening.seen import seen
 from server.meetings.models import Meeting
-from server.meetings.seen import seen
 from server.minutes.actions import draw_minutes
 from server.minutes.actions.judge_finding import confirm, dismiss, set_done
 from server.minutes.actions.write_line import add_line, correct_line, move_line, set_confirmed, set_removed

@@ -16,8 +16,8 @@ from server.accounts.current import signed_in
 from server.answers import Answer
 from server.audit.log import log
 from server.bounds import Number, Short
+from server.convening.seen import seen
 from server.document import forms
-from server.meetings.seen import seen
 from server.minutes.actions import send_mail
 from server.minutes.export import FORMS, minutes_file
 from server.minutes.queries import load_reading

@@ -18,8 +18,8 @@ from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
 from server.answers import Answer
 from server.bounds import Day, Name, Number, Seconds
+from server.convening.seen import seen
 from server.meetings.models import Meeting
-from server.meetings.seen import seen
 from server.notes.actions.write_note import change_note, jot_action, remove_mark, set_mark, write_note
 from server.notes.models import Mark, Note
 from server.pipeline.ear import encoder

@@ -13,8 +13,8 @@ from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership, name_of
 from server.answers import Answer
 from server.bounds import Seconds
+from server.convening.seen import seen
 from server.meetings.models import Meeting
-from server.meetings.seen import seen
 from server.notes.actions.comment import change_comment, react, write_comment
 from server.notes.models import Comment, ReactionKind
 from server.problems import Refused

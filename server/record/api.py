@@ -19,8 +19,8 @@ from server.accounts.current import membership_of, signed_in
 from server.answers import Answer
 from server.audit.log import log
 from server.bounds import Name, Seconds
+from server.convening.seen import seen
 from server.document import forms
-from server.meetings.seen import seen
 from server.problems import Refused
 from server.record.actions.name_voice import name_voice
 from server.record.actions.remember_voice import forget_voice, remember_voice

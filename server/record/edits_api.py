@@ -12,7 +12,7 @@ from pydantic import Field
 from server.accounts.current import signed_in
 from server.answers import Answer
 from server.bounds import Name, Number, Short
-from server.meetings.seen import seen
+from server.convening.seen import seen
 from server.problems import Refused
 from server.record.actions import edit_record
 from server.record.models import Edit

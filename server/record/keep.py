@@ -14,8 +14,8 @@ from django.db.models import Prefetch, QuerySet
 from core.record import model
 from core.record.timeline import Span
 from core.text import folded
-from server.meetings.actions.people import find_people
 from server.meetings.models import Attendee, Meeting, Person
+from server.meetings.people import find_people
 from server.record.actions.remember_voice import recognise
 from server.record.models import Line, Turn, Voice
 from server.record.resting import all_resting

@@ -12,7 +12,7 @@ from core.record.timeline import Span
 from server.accounts.current import signed_in
 from server.answers import Answer
 from server.bounds import Number, Seconds
-from server.meetings.seen import seen
+from server.convening.seen import seen
 from server.purging import Resting
 from server.record.actions import strike as act
 

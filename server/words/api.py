@@ -13,7 +13,7 @@ from core.record.review import doubts
 from server.accounts.current import membership_of, signed_in
 from server.answers import Answer
 from server.bounds import Name, Number, Prose
-from server.meetings.seen import seen
+from server.convening.seen import seen
 from server.problems import Refused
 from server.record.actions.fix_words import confirm_words, fix_words, take_back
 from server.record.keep import load_record

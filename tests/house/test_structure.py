@@ -44,7 +44,7 @@ def sources(folder: str, suffixes: tuple[str, ...]) -> dict[str, str]:
 
 def test_no_role_is_compared_outside_the_policy():
     """What a role lets one do is asked of `server.sharing.policy`; the page is told by the server."""
-    allowed = {"server/sharing/policy.py", "server/accounts/models.py", "server/accounts/actions/change_role.py", "server/accounts/actions/invite.py"}
+    allowed = {"server/sharing/policy.py", "server/accounts/models.py", "server/door/actions/change_role.py", "server/door/actions/invite.py"}
     python = re.compile(r"\.role\s*(?:==|!=|in\b|not in\b)|Role\.\w+\s*(?:==|!=)|role__?(?:in)?=Role\.(?!OWNER)")
     guilty = [name for name, text in sources("server", (".py",)).items() if name not in allowed and python.search(text)]
     page = re.compile(r"\b(?:me|data|member)\.role\s*[!=]==?")
@@ -59,8 +59,8 @@ def test_every_verb_goes_through_the_frame():
         "server/capture/actions/keep_chunk.py",
         "server/capture/actions/keep_picture.py",
         # Opening a transaction around the frame, for rows that must be there before it.
-        "server/accounts/actions/accept.py",
-        "server/accounts/actions/found.py",
+        "server/door/actions/accept.py",
+        "server/door/actions/found.py",
         "server/capture/actions/begin_capture.py",
         "server/capture/actions/take_upload.py",
         "server/capture/actions/give_sample.py",
@@ -77,6 +77,6 @@ def test_every_verb_goes_through_the_frame():
         if name not in by_hand and re.search(r"transaction\.|import log\b|pg_notify|send_mail|not_allowed\(REFUSALS", text)
     ]
     assert guilty == []
-    helpers = {"server/meetings/actions/people.py"}
+    helpers = {"server/meetings/people.py"}
     framed = [name for name, text in actions.items() if "acting(" in text or "changing(" in text]
     assert set(actions) - set(framed) - by_hand - helpers == set()

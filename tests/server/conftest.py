@@ -21,8 +21,8 @@ from server.accounts.models import Membership, User, Workspace
 from server.capture.actions.take_upload import Given, create_meeting, keep_file
 from server.mail.models import Letter
 from server.mail.post import send_letter
-from server.meetings.actions.people import link_person
 from server.meetings.models import Meeting, Reader
+from server.meetings.people import link_person
 from server.pipeline.work import STAGES, begin, stages_of
 from server.stages.tasks import run
 

@@ -17,8 +17,8 @@ from server.accounts.models import User
 from server.capture.models import Upload
 from server.capture.uploads import FORGOTTEN, path_of, sweep
 from server.limits import BodyLimits
-from server.meetings.actions.people import find_people
 from server.meetings.models import Meeting, Person
+from server.meetings.people import find_people
 from server.words.models import ListedTerm
 
 GIVEN = {"title": "Locks", "started_at": "2026-03-03T09:30:00Z", "time_zone": "Europe/London"}

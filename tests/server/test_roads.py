@@ -7,11 +7,11 @@ import pytest
 from django.test import Client
 
 from server.accounts.models import Membership, Role, User, Workspace
-from server.accounts.sign_in import _USED
 from server.capture.actions.take_upload import Given, create_meeting
+from server.door.sign_in import _USED
 from server.excerpts.models import Excerpt
-from server.meetings.actions.people import find_people, link_person
 from server.meetings.models import Person, Reader, Visibility
+from server.meetings.people import find_people, link_person
 from server.sharing.policy import RIGHTS, Can, may
 from server.sharing.visibility import seen_by, visible_meetings
 from tests.server.conftest import TALK, delivered, let_in

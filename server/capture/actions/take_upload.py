@@ -21,9 +21,9 @@ from server.acting import acting
 from server.capture.models import Recording, RecordingPart, Upload
 from server.capture.queries import check_allowance
 from server.capture.uploads import path_of
-from server.meetings.actions.change import let_in, series_named
-from server.meetings.actions.people import find_people
+from server.convening.actions.change import let_in, series_named
 from server.meetings.models import Attendee, Meeting, Place, Visibility
+from server.meetings.people import find_people
 from server.pipeline.files import hash_file, local
 from server.pipeline.work import begin_work
 from server.problems import Refused

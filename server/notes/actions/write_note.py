@@ -11,8 +11,8 @@ from django.utils import timezone
 from core.text import prose
 from server.accounts.models import Membership
 from server.acting import acting
-from server.meetings.actions.people import find_people
 from server.meetings.models import Meeting
+from server.meetings.people import find_people
 from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine
 from server.notes.models import Mark, Note
 from server.notify import Part

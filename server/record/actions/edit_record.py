@@ -9,8 +9,8 @@ from django.utils import timezone
 from core.record.edit import Hit, Misplaced, find_text, realign, replaced
 from core.text import one_line
 from server.accounts.models import Membership
-from server.meetings.actions.people import find_people
 from server.meetings.models import Attendee, Meeting
+from server.meetings.people import find_people
 from server.problems import Refused
 from server.record.changing import changing, make, note_fixes
 from server.record.models import Edit, Line, Turn, Voice

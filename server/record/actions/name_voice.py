@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from server.accounts.models import Membership
-from server.meetings.actions.people import find_people
 from server.meetings.models import Attendee
+from server.meetings.people import find_people
 from server.record.changing import changing
 from server.record.models import Voice
 

@@ -15,7 +15,7 @@ export interface paths {
          * Door
          * @description May strangers sign up? Also hands out the CSRF cookie.
          */
-        get: operations["server_accounts_api_door"];
+        get: operations["server_door_api_door"];
         put?: never;
         post?: never;
         delete?: never;
@@ -35,7 +35,7 @@ export interface paths {
          * Me
          * @description Who I am, and where.
          */
-        get: operations["server_accounts_api_me"];
+        get: operations["server_door_api_me"];
         put?: never;
         post?: never;
         delete?: never;
@@ -45,7 +45,7 @@ export interface paths {
          * Rename Me
          * @description Change my name.
          */
-        patch: operations["server_accounts_api_rename_me"];
+        patch: operations["server_door_api_rename_me"];
         trace?: never;
     };
     "/api/me/first-steps": {
@@ -60,7 +60,7 @@ export interface paths {
          * Take First Steps
          * @description Keep which of the first steps I have done here, and whether I want to see them.
          */
-        put: operations["server_accounts_api_take_first_steps"];
+        put: operations["server_door_api_take_first_steps"];
         post?: never;
         delete?: never;
         options?: never;
@@ -79,7 +79,7 @@ export interface paths {
          * Workspace
          * @description How my workspace captures.
          */
-        get: operations["server_accounts_api_workspace"];
+        get: operations["server_door_api_workspace"];
         put?: never;
         post?: never;
         delete?: never;
@@ -89,7 +89,7 @@ export interface paths {
          * Patch Workspace
          * @description Change how it captures.
          */
-        patch: operations["server_accounts_api_patch_workspace"];
+        patch: operations["server_door_api_patch_workspace"];
         trace?: never;
     };
     "/api/workspaces": {
@@ -105,7 +105,7 @@ export interface paths {
          * Found Workspace
          * @description Make a workspace and go there.
          */
-        post: operations["server_accounts_api_found_workspace"];
+        post: operations["server_door_api_found_workspace"];
         delete?: never;
         options?: never;
         head?: never;
@@ -125,7 +125,7 @@ export interface paths {
          * Enter Workspace
          * @description Go to another of my workspaces.
          */
-        post: operations["server_accounts_api_enter_workspace"];
+        post: operations["server_door_api_enter_workspace"];
         delete?: never;
         options?: never;
         head?: never;
@@ -143,7 +143,7 @@ export interface paths {
          * Members
          * @description Everyone in the workspace.
          */
-        get: operations["server_accounts_api_members"];
+        get: operations["server_door_api_members"];
         put?: never;
         post?: never;
         delete?: never;
@@ -169,7 +169,7 @@ export interface paths {
          * Set Role
          * @description Give a member another role.
          */
-        patch: operations["server_accounts_api_set_role"];
+        patch: operations["server_door_api_set_role"];
         trace?: never;
     };
     "/api/invitations": {
@@ -183,13 +183,13 @@ export interface paths {
          * Invitations
          * @description Invitations not taken up yet.
          */
-        get: operations["server_accounts_api_invitations"];
+        get: operations["server_door_api_invitations"];
         put?: never;
         /**
          * Invite Somebody
          * @description Invite an address by mail.
          */
-        post: operations["server_accounts_api_invite_somebody"];
+        post: operations["server_door_api_invite_somebody"];
         delete?: never;
         options?: never;
         head?: never;
@@ -210,7 +210,7 @@ export interface paths {
          * Take Back
          * @description Take an invitation back.
          */
-        delete: operations["server_accounts_api_take_back"];
+        delete: operations["server_door_api_take_back"];
         options?: never;
         head?: never;
         patch?: never;
@@ -227,13 +227,13 @@ export interface paths {
          * Invited
          * @description What an invitation is for.
          */
-        get: operations["server_accounts_api_invited"];
+        get: operations["server_door_api_invited"];
         put?: never;
         /**
          * Accept Invitation
          * @description Take it up: with a new account, or the one I am signed in to.
          */
-        post: operations["server_accounts_api_accept_invitation"];
+        post: operations["server_door_api_accept_invitation"];
         delete?: never;
         options?: never;
         head?: never;
@@ -333,7 +333,7 @@ export interface paths {
          * Would See
          * @description Who would see a meeting, in names, before it is made or changed.
          */
-        post: operations["server_meetings_api_would_see"];
+        post: operations["server_convening_api_would_see"];
         delete?: never;
         options?: never;
         head?: never;
@@ -353,7 +353,7 @@ export interface paths {
          * Give
          * @description Make a meeting of an upload that has arrived, or of several: parts of one meeting, or its tracks.
          */
-        post: operations["server_meetings_api_give"];
+        post: operations["server_convening_api_give"];
         delete?: never;
         options?: never;
         head?: never;
@@ -373,7 +373,7 @@ export interface paths {
          * Sample
          * @description A short meeting to try things on, seen by nobody else: a recording that comes with the program is heard and read like any other.
          */
-        post: operations["server_meetings_api_sample"];
+        post: operations["server_convening_api_sample"];
         delete?: never;
         options?: never;
         head?: never;
@@ -391,21 +391,21 @@ export interface paths {
          * Meeting
          * @description What it is, who is in it, its rain strip, how the work on it stands.
          */
-        get: operations["server_meetings_api_meeting"];
+        get: operations["server_convening_api_meeting"];
         put?: never;
         post?: never;
         /**
          * Remove
          * @description Take it out of the library; it can be put back.
          */
-        delete: operations["server_meetings_api_remove"];
+        delete: operations["server_convening_api_remove"];
         options?: never;
         head?: never;
         /**
          * Change
          * @description Change title, time, people, series, who may see it.
          */
-        patch: operations["server_meetings_api_change"];
+        patch: operations["server_convening_api_change"];
         trace?: never;
     };
     "/api/meetings/{meeting_id}/progress": {
@@ -419,7 +419,7 @@ export interface paths {
          * Work
          * @description How the work on it stands.
          */
-        get: operations["server_meetings_api_work"];
+        get: operations["server_convening_api_work"];
         put?: never;
         post?: never;
         delete?: never;
@@ -441,7 +441,7 @@ export interface paths {
          * Again
          * @description Try a stage that failed again; what was done before it stays done.
          */
-        post: operations["server_meetings_api_again"];
+        post: operations["server_convening_api_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -461,7 +461,7 @@ export interface paths {
          * Restore
          * @description Put it back.
          */
-        post: operations["server_meetings_api_restore"];
+        post: operations["server_convening_api_restore"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1818,7 +1818,7 @@ export interface paths {
          * Person
          * @description Say how a person is called, reached, and whom they are from.
          */
-        patch: operations["server_meetings_api_person"];
+        patch: operations["server_convening_api_person"];
         trace?: never;
     };
     "/api/meetings/{meeting_id}/minutes.{form}": {
@@ -4605,7 +4605,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    server_accounts_api_door: {
+    server_door_api_door: {
         parameters: {
             query?: never;
             header?: never;
@@ -4643,7 +4643,7 @@ export interface operations {
             };
         };
     };
-    server_accounts_api_me: {
+    server_door_api_me: {
         parameters: {
             query?: never;
             header?: never;
@@ -4681,7 +4681,7 @@ export interface operations {
             };
         };
     };
-    server_accounts_api_rename_me: {
+    server_door_api_rename_me: {
         parameters: {
             query?: never;
             header?: never;
@@ -4723,7 +4723,7 @@ export interface operations {
             };
         };
     };
-    server_accounts_api_take_first_steps: {
+    server_door_api_take_first_steps: {
         parameters: {
             query?: never;
             header?: never;
@@ -4765,7 +4765,7 @@ export interface operations {
             };
         };
     };
-    server_accounts_api_workspace: {
+    server_door_api_workspace: {
         parameters: {
             query?: never;
             header?: never;
@@ -4803,7 +4803,7 @@ export interface operations {
             };
         };
     };
-    server_accounts_api_patch_workspace: {
+    server_door_api_patch_workspace: {
         parameters: {
             query?: never;
             header?: never;
@@ -4845,7 +4845,7 @@ export interface operations {
             };
         };
     };
-    server_accounts_api_found_workspace: {
+    server_door_api_found_workspace: {
         parameters: {
             query?: never;
             header?: never;
@@ -4887,7 +4887,7 @@ export interface operations {
             };
         };
     };
-    server_accounts_api_enter_workspace: {
+    server_door_api_enter_workspace: {
         parameters: {
             query?: never;
             header?: never;
@@ -4927,7 +4927,7 @@ export interface operations {
             };
         };
     };
-    server_accounts_api_members: {
+    server_door_api_members: {
         parameters: {
             query?: never;
             header?: never;
@@ -4965,7 +4965,7 @@ export interface operations {
             };
         };
     };
-    server_accounts_api_set_role: {
+    server_door_api_set_role: {
         parameters: {
             query?: never;
             header?: never;
@@ -5009,7 +5009,7 @@ export interface operations {
             };
         };
     };
-    server_accounts_api_invitations: {
+    server_door_api_invitations: {
         parameters: {
             query?: never;
             header?: never;
@@ -5047,7 +5047,7 @@ export interface operations {
             };
         };
     };
-    server_accounts_api_invite_somebody: {
+    server_door_api_invite_somebody: {
         parameters: {
             query?: never;
             header?: never;
@@ -5089,7 +5089,7 @@ export interface operations {
             };
         };
     };
-    server_accounts_api_take_back: {
+    server_door_api_take_back: {
         parameters: {
             query?: never;
             header?: never;
@@ -5127,7 +5127,7 @@ export interface operations {
             };
         };
     };
-    server_accounts_api_invited: {
+    server_door_api_invited: {
         parameters: {
             query?: never;
             header?: never;
@@ -5167,7 +5167,7 @@ export interface operations {
             };
         };
     };
-    server_accounts_api_accept_invitation: {
+    server_door_api_accept_invitation: {
         parameters: {
             query?: never;
             header?: never;
@@ -5369,7 +5369,7 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_would_see: {
+    server_convening_api_would_see: {
         parameters: {
             query?: never;
             header?: never;
@@ -5411,7 +5411,7 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_give: {
+    server_convening_api_give: {
         parameters: {
             query?: never;
             header?: never;
@@ -5453,7 +5453,7 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_sample: {
+    server_convening_api_sample: {
         parameters: {
             query?: never;
             header?: never;
@@ -5495,7 +5495,7 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_meeting: {
+    server_convening_api_meeting: {
         parameters: {
             query?: never;
             header?: never;
@@ -5535,7 +5535,7 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_remove: {
+    server_convening_api_remove: {
         parameters: {
             query?: never;
             header?: never;
@@ -5573,7 +5573,7 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_change: {
+    server_convening_api_change: {
         parameters: {
             query?: never;
             header?: never;
@@ -5617,7 +5617,7 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_work: {
+    server_convening_api_work: {
         parameters: {
             query?: never;
             header?: never;
@@ -5657,7 +5657,7 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_again: {
+    server_convening_api_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -5697,7 +5697,7 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_restore: {
+    server_convening_api_restore: {
         parameters: {
             query?: never;
             header?: never;
@@ -8779,7 +8779,7 @@ export interface operations {
             };
         };
     };
-    server_meetings_api_person: {
+    server_convening_api_person: {
         parameters: {
             query?: never;
             header?: never;

@@ -8,10 +8,10 @@ from django.db import transaction
 from django.utils import timezone
 
 from core.text import one_line
-from server.accounts.actions.invite import find_invitation
 from server.accounts.models import Membership, User
 from server.accounts.signals import joined
 from server.acting import acting
+from server.door.actions.invite import find_invitation
 from server.problems import Refused
 
 

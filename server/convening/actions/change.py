@@ -8,8 +8,8 @@ from datetime import datetime
 from core.text import one_line
 from server.accounts.models import Membership, Workspace
 from server.acting import acting
-from server.meetings.actions.people import find_people
 from server.meetings.models import Attendee, Meeting, Reader, Series
+from server.meetings.people import find_people
 from server.notify import Part
 from server.pipeline.work import Change
 from server.problems import Refused

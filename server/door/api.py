@@ -13,19 +13,19 @@ from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from pydantic import Field, field_validator
 
-from server.accounts.actions.accept import accept
-from server.accounts.actions.change_role import change_role
-from server.accounts.actions.change_workspace import change_workspace
-from server.accounts.actions.found import found, may_found
-from server.accounts.actions.invite import find_invitation, invite
-from server.accounts.actions.withdraw import withdraw
-from server.accounts.adapter import AccountAdapter
 from server.accounts.current import WORKSPACE_KEY, anybody, membership_of, signed_in, user_of
 from server.accounts.models import FirstStep, Invitation, Membership, Role, User
 from server.answers import Answer
 from server.bounds import Name, Number, Prose
 from server.capture.notices import texts_of
 from server.capture.queries import minutes_used
+from server.door.actions.accept import accept
+from server.door.actions.change_role import change_role
+from server.door.actions.change_workspace import change_workspace
+from server.door.actions.found import found, may_found
+from server.door.actions.invite import find_invitation, invite
+from server.door.actions.withdraw import withdraw
+from server.door.adapter import AccountAdapter
 from server.problems import Refused
 from server.sharing.policy import Can, require, rights_of
 

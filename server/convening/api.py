@@ -23,11 +23,11 @@ from server.capture.actions.give_sample import give_sample
 from server.capture.actions.take_upload import Given, take_upload, take_uploads
 from server.capture.models import Recording
 from server.capture.queries import gaps_of, shows_picture
-from server.meetings.actions.change import change_meeting
-from server.meetings.actions.change_person import change_person
-from server.meetings.actions.remove import remove_meeting, restore_meeting
+from server.convening.actions.change import change_meeting
+from server.convening.actions.change_person import change_person
+from server.convening.actions.remove import remove_meeting, restore_meeting
+from server.convening.seen import seen
 from server.meetings.models import Meeting, Person, Place, Visibility
-from server.meetings.seen import seen
 from server.pipeline.queries import WorkState, work_on
 from server.problems import Refused
 from server.record.api import VoiceOut, voice_out
