@@ -100,6 +100,7 @@ describe("a capture", () => {
     tap.heard(second(4));
     expect(engine.state.capture?.lengths).toEqual([2.5 * RATE, RATE]);
     await engine.stop();
+    expect(engine.state.phase).toBe("ending"); // until all of it has been sent
     expect(kinds(await letters())).toEqual([
       "open",
       "0.0",

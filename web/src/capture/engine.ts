@@ -4,6 +4,7 @@ import {
   put,
   RATE,
   silence,
+  waiting,
   type Kept,
   type Letter,
   type Part,
@@ -335,7 +336,8 @@ export class Engine extends Store<State> {
     await this.writing;
     this.set({ phase: "ending", trouble: null });
     this.letGo();
-    this.sent();
+    // What the sender last said may be from before the stop was written.
+    if ((await waiting()) === 0) this.sent();
   }
 
   /** Stop, and forget on this device all that has not left it: the end of a rehearsal. */
