@@ -10,9 +10,6 @@ from house.postgres import Cluster
 from house.serve import gather_static
 from house.setting_up import environment, set_up
 
-CLOCKED = "tests/browser/test_capture.py"
-"""Sound is captured while it plays."""
-
 
 def run_tests(pattern: str | None, coverage: bool = False) -> int:
     """Set up, run, and return an exit status that is not 0 where there is one. coverage: of the core and the server alone, told at the end."""
@@ -30,7 +27,7 @@ def run_tests(pattern: str | None, coverage: bool = False) -> int:
     settings = environment(**cluster.environment, DJANGO_SETTINGS_MODULE="server.settings", AFTERSHOWER_MEDIA=str(VAR / "test-media"))
     try:
         gather_static(settings)
-        # Side by side where each has a database, or a program, of its own; by itself whatever listens to a clock or kills what runs.
+        # Side by side where each test has a database of its own.
         beside = ["--numprocesses", "2", "--dist", "loadfile"]
         if coverage:
             told = ["--cov=core", "--cov=server", "--cov-report=term-missing:skip-covered"]
@@ -38,11 +35,8 @@ def run_tests(pattern: str | None, coverage: bool = False) -> int:
             return _pytest([pattern] if pattern else ["tests/core", "tests/server", *beside], settings, *told)
         if pattern is not None:
             return _pytest([pattern] if (ROOT / pattern).exists() else ["-k", pattern], settings)
-        return max(
-            _pytest(["tests/core", "tests/server", *beside], settings),
-            _pytest(["tests/browser", f"--ignore={CLOCKED}", *beside], settings),
-            _pytest(["tests/house", CLOCKED], settings),
-        )
+        # The others by themselves: they run the whole program, and side by side they take as long (measured on two processors).
+        return max(_pytest(["tests/core", "tests/server", *beside], settings), _pytest(["tests/house", "tests/browser"], settings))
     finally:
         if started:
             cluster.stop()

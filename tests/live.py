@@ -52,13 +52,10 @@ class House:
     """Web server, worker and mail of one test, with media and database of their own."""
 
     def __init__(self, cluster: Cluster, name: str, folder: Path):
-        # Tests that run side by side have databases of their own, and look for ports in different places.
-        beside = os.environ.get("PYTEST_XDIST_WORKER", "gw0")
-        name, ports = f"{name}_{beside}", 18600 + 300 * int(beside.removeprefix("gw"))
-        self.cluster, self.folder, self.port = cluster, folder, free_port(ports)
+        self.cluster, self.folder, self.port = cluster, folder, free_port(18620)
         self.url = f"http://127.0.0.1:{self.port}"
         self.mail = folder / "mail"
-        smtp, page = free_port(ports + 100), free_port(ports + 200)
+        smtp, page = free_port(18700), free_port(18750)
         self.settings = {
             **os.environ,
             **cluster.environment,

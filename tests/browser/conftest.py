@@ -8,7 +8,7 @@ from playwright.sync_api import expect, sync_playwright
 from house.postgres import Cluster
 from tests.live import CHROMIUM, FLAGS, PASSWORD, House
 
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=10_000)
 
 
 @pytest.fixture(scope="session")
