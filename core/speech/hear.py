@@ -77,7 +77,7 @@ def main_language(spoken: Sequence[Spoken]) -> str | None:
     seconds: dict[str, float] = {}
     for one in spoken:
         seconds[one.language] = seconds.get(one.language, 0.0) + one.span.duration
-    return max(seconds, key=lambda code: seconds[code]) if seconds else None
+    return _likeliest(seconds) if seconds else None
 
 
 class Recogniser:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterable
 from contextlib import suppress
 from dataclasses import dataclass
@@ -28,6 +29,19 @@ class Queue(StrEnum):
     READING = "reading"
     MAIL = "mail"
     LIVE = "live"
+
+
+def now_and_then(report: Report, every: float) -> Report:
+    """Hands on how much is done, but not before `every` seconds have gone by since the last time."""
+    last = time.monotonic()
+
+    def told(done: float) -> None:
+        nonlocal last
+        if time.monotonic() - last >= every:
+            last = time.monotonic()
+            report(done)
+
+    return told
 
 
 class Change(StrEnum):

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import errno
 import logging
-import time
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
@@ -22,7 +21,7 @@ from server.mail.wording import Kind
 from server.meetings.models import Meeting
 from server.notify import Part, notify
 from server.pipeline.models import StageRun
-from server.pipeline.work import STAGES, Report, Stage, queue, stages_of
+from server.pipeline.work import STAGES, Report, Stage, now_and_then, queue, stages_of
 from server.problems import AWAY
 
 logger = logging.getLogger("server.pipeline")
@@ -120,16 +119,11 @@ def _queue_next(meeting: Meeting, stage: Stage) -> None:
 
 
 def _reporter(run: StageRun) -> Report:
-    last = time.monotonic()
-
     def report(progress: float) -> None:
-        nonlocal last
-        if time.monotonic() - last >= _REPORT_EVERY:
-            last = time.monotonic()
-            StageRun.objects.filter(pk=run.pk).update(progress=min(progress, 1.0))
-            notify(run.meeting_id, Part.PROGRESS)
+        StageRun.objects.filter(pk=run.pk).update(progress=min(progress, 1.0))
+        notify(run.meeting_id, Part.PROGRESS)
 
-    return report
+    return now_and_then(report, _REPORT_EVERY)
 
 
 def fail(run: StageRun, message: str) -> None:

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import time
-from collections.abc import Callable
 from contextlib import suppress
 from datetime import timedelta
 
+from django.core.files.storage import default_storage
 from django.db import close_old_connections, transaction
 from django.db.models import QuerySet
 from django.utils import timezone
@@ -20,8 +19,8 @@ from server.acting import acting, lock
 from server.capture.models import Recording, SoundCopy
 from server.capture.queries import refuse_withheld
 from server.meetings.models import Meeting
-from server.pipeline.files import local, scratch, store
-from server.pipeline.work import Queue
+from server.pipeline.files import delete_files, local, scratch, store
+from server.pipeline.work import Queue, Report, now_and_then
 from server.problems import Refused
 
 KEPT_FOR = timedelta(days=1)
@@ -82,28 +81,18 @@ def make(copy_id: int) -> None:
             copy.save(update_fields=["file", "state", "progress"])
 
 
-def _reporter(copy: SoundCopy, duration: float) -> Callable[[float], None]:
-    last = time.monotonic()
-
+def _reporter(copy: SoundCopy, duration: float) -> Report:
     def report(seconds: float) -> None:
-        nonlocal last
-        if time.monotonic() - last >= _REPORT_EVERY:
-            last = time.monotonic()
-            SoundCopy.objects.filter(pk=copy.pk).update(progress=min(0.99, seconds / max(duration, 1.0)))
+        SoundCopy.objects.filter(pk=copy.pk).update(progress=min(0.99, seconds / max(duration, 1.0)))
 
-    return report
+    return now_and_then(report, _REPORT_EVERY)
 
 
 def drop_copies(copies: QuerySet[SoundCopy]) -> None:
     """Take copies off the list, and their files away once that is through."""
-    files = [(copy.file.storage, str(copy.file.name)) for copy in copies if copy.file]
+    names = [str(copy.file.name) for copy in copies if copy.file]
     copies.delete()
-
-    def delete() -> None:
-        for storage, name in files:
-            storage.delete(name)
-
-    transaction.on_commit(delete)
+    transaction.on_commit(lambda: delete_files(default_storage, names))
 
 
 def sweep_copies() -> None:

@@ -20,8 +20,8 @@ const item = "cursor-pointer px-3 py-1 outline-none data-highlighted:bg-wash";
 
 /** What can be done with the words that are selected in the record, or with the chosen line. */
 export function PassageBar() {
-  const { meeting, player, chosen, edit, recordPage: page } = useSpread();
-  const { all } = useSpread().lines;
+  const { meeting, player, chosen, edit, recordPage: page, lines } = useSpread();
+  const { all } = lines;
   const [picked, setPicked] = useState<Passage | null>(null);
   const [open, setOpen] = useState<{ what: Open; passage: Passage } | null>(null);
   const say = useSay();

@@ -39,15 +39,18 @@ export function RecordPage({ turns, lines, struck, pointed }: Props) {
     find,
     follow,
     setFollow,
+    editing,
+    edit,
+    hear,
+    lines: whole,
   } = useSpread();
-  const { editing, edit, hear, lines: all } = useSpread();
   const { show } = pointed;
   const hearLine = useCallback(
     (number: number) => {
-      const line = all.all.find((one) => one.number === number);
+      const line = whole.all.find((one) => one.number === number);
       if (line) hear(number, line.start);
     },
-    [all, hear],
+    [whole, hear],
   );
   const now = usePlaying(player, (one) => lineAt(lines.all, one.time)?.number ?? 0, 0);
   const word = useWord(meeting.id, player, now);
