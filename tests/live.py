@@ -23,8 +23,6 @@ from house.serve import Process, manage, python, web_command
 
 ROOT = Path(__file__).resolve().parent.parent
 CHROMIUM = "/usr/bin/chromium"
-CHROMIUM_FIRST = str(ROOT / "tests/chromium-first")
-"""For a microphone that is fed from a file; see there."""
 FLAGS = [
     "--no-sandbox",
     "--disable-quic",

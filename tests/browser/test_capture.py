@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -12,8 +13,8 @@ from scipy.signal import resample_poly
 from core.media import RATE, decode, open_sound
 from core.media.chunks import CAPTURE_RATE, read_flac
 from standins.mail import messages
-from tests.live import CHROMIUM_FIRST, FLAGS, PASSWORD, Client, until
-from tests.places import MOST, offsets
+from tests.live import CHROMIUM, FLAGS, PASSWORD, Client, until
+from tests.places import offsets
 
 FED = ["--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream"]
 
@@ -41,15 +42,17 @@ def microphone(playwright):
     """Opens a browser whose microphone plays a file; sign-in included."""
     open_ones = []
 
-    def go(house, wav, email="maren@larkmoor.example", size=(1280, 800), flags=(), script="") -> Page:
+    def go(house, wav, email="maren@larkmoor.example", size=(1280, 800), flags=(), script="", served=()) -> Page:
         browser = playwright.chromium.launch(
-            executable_path=CHROMIUM_FIRST, args=[*FLAGS, *FED, *flags, f"--use-file-for-fake-audio-capture={wav}%noloop"]
+            executable_path=CHROMIUM, args=[*FLAGS, *FED, *flags, f"--use-file-for-fake-audio-capture={wav}%noloop"]
         )
         open_ones.append(browser)
         context = browser.new_context(
             viewport={"width": size[0], "height": size[1]}, locale="en-GB", permissions=["microphone"], timezone_id="Europe/London"
         )
         context.add_init_script(script)
+        for path, file in dict(served).items():
+            context.route(f"**{path}", lambda route, _, file=file: route.fulfill(path=file))
         page = context.new_page()
         page.goto(house.url + "/capture")
         page.get_by_label("E-mail").fill(email)
@@ -70,6 +73,18 @@ def begin(page: Page, title: str) -> str:
     page.get_by_role("button", name="I have told them").click()
     expect(page.get_by_text("On the record", exact=True)).to_be_visible()
     return page.url.rsplit("/", 1)[1]
+
+
+def go_on(page: Page, seconds: int) -> None:
+    """Wait until so many more seconds are on the record, by the page's own clock; how long that takes is a matter of the machine."""
+    clock = page.get_by_role("status").filter(has_text="On the record")
+
+    def at() -> int:
+        minutes, seconds = re.search(r"(\d+):(\d\d)$", clock.inner_text()).groups()
+        return int(minutes) * 60 + int(seconds)
+
+    end = at() + seconds
+    until(lambda: at() >= end, 60)
 
 
 def stop(page: Page) -> None:
@@ -97,35 +112,26 @@ def captured(house, meeting: str) -> np.ndarray:
     return np.concatenate([block[:, 0] for block in read_flac(house.folder / "media" / name)])
 
 
-PIECE = CAPTURE_RATE // 100
-"""Samples of the 10 ms in which Chromium's fed microphone goes by. On a machine that is busy it leaves out one to three of them at a time: the
-device's fault, and not what is tested. A capture out of its place by such pieces alone is made anew; two samples are the place's own doubt."""
-
-
-class Skipped(AssertionError):
-    """The fed microphone left out a few pieces."""
-
-
-def in_place(lags: list[int]) -> None:
-    """Every second of a stretch lies where it was said."""
-    steps = np.diff(sorted(set(lags)))
-    off = (steps + 2) % PIECE
-    if max(lags) - min(lags) >= MOST and all(((off <= 4) & (steps <= 3 * PIECE + 2)) | (steps <= 2)):
-        raise Skipped(f"{max(lags) - min(lags)} samples")
-    assert max(lags) - min(lags) < MOST, "seconds are missing inside a stretch"
+IN_STEP = """
+// The tap gets the file in step with its own clock. Chromium's fed microphone goes by timers, and leaves out pieces on a busy machine.
+fetch("/fed.wav")
+  .then((answer) => answer.arrayBuffer())
+  .then((data) => new OfflineAudioContext(1, 1, 48000).decodeAudioData(data))
+  .then((sound) => (window.fed = sound));
+AudioContext.prototype.createMediaStreamSource = function () {
+  const source = this.createBufferSource();
+  source.buffer = window.fed;
+  window.began ??= Date.now();
+  source.start(0, (Date.now() - window.began) / 1000);
+  return source;
+};
+"""
 
 
 def test_a_minute_with_a_pause_and_a_server_restart(house, microphone, fed):
-    for attempt in range(3):
-        try:
-            return a_minute(house, microphone, fed)
-        except Skipped:
-            if attempt == 2:
-                raise
-
-
-def a_minute(house, microphone, fed) -> None:
-    page = microphone(house, fed)
+    page = microphone(house, fed, script=IN_STEP, served={"/fed.wav": fed})
+    page.wait_for_function("window.fed")
+    page.evaluate("delete window.began")  # what the page has listened to before is not counted
     meeting = begin(page, "Heating, captured")
 
     # Words appear while people speak; a note is written beside them.
@@ -159,18 +165,27 @@ def a_minute(house, microphone, fed) -> None:
     source = np.asarray(open_sound(fed))
     source = resample_poly(source.astype(np.float64), CAPTURE_RATE, RATE)
     stretches = house.rows(
-        "select s.number, s.samples from capture_stretch s join capture_capture c on c.id = s.capture_id where c.meeting_id = %s order by 1",
+        "select s.samples, extract(epoch from s.begun_at)::float8, s.ended_by from capture_stretch s"
+        " join capture_capture c on c.id = s.capture_id where c.meeting_id = %s order by number",
         meeting,
     )
-    assert len(stretches) == 2 and sum(samples for _, samples in stretches) == len(sound)
-    assert len(sound) > 40 * CAPTURE_RATE
+    # A machine that stands still for seconds breaks a stretch in two; nothing is missing within one, and what is between them is told.
+    reasons = [why for _, _, why in stretches]
+    assert reasons.count("pause") == 1 and reasons[-1] == "stop" and set(reasons) <= {"pause", "sleep", "stop"}
+    assert sum(samples for samples, _, _ in stretches) == len(sound) > 20 * CAPTURE_RATE
     begins, spans = 0, []
-    for _, samples in stretches:
+    for samples, at, _ in stretches:
+        start = at - stretches[0][1]
         lags = offsets(sound[begins : begins + samples], source)
-        in_place(lags)
-        spans.append((lags[0] / CAPTURE_RATE, (samples + lags[0]) / CAPTURE_RATE))
+        if lags:
+            assert max(lags) - min(lags) <= 2, "seconds are missing inside a stretch"
+            assert abs(lags[0] / CAPTURE_RATE - start) < 1, "a stretch is not where it is said to be"
+            start = lags[0] / CAPTURE_RATE
+        spans.append((start, start + samples / CAPTURE_RATE))
         begins += samples
-    assert spans[1][0] - spans[0][1] > 10, "the pause was not left out"
+    paused = reasons.index("pause")
+    off, on = spans[paused][1], spans[paused + 1][0]
+    assert on - off > 10, "the pause was not left out"
 
     # And by words: the record says what was said in those spans, and nothing that was said only in the pause.
     reference = house_words(fed)
@@ -179,16 +194,17 @@ def a_minute(house, microphone, fed) -> None:
     )
     inside = [word for word, at in reference if any(start + 0.5 < at < end - 0.5 for start, end in spans)]
     assert sum(word in heard for word in inside) / len(inside) > 0.85
-    only_paused = {word for word, at in reference if spans[0][1] + 0.5 < at < spans[1][0] - 0.5 and len(word) > 4} - {
-        word for word, at in reference if not spans[0][1] + 0.5 < at < spans[1][0] - 0.5
+    only_paused = {word for word, at in reference if off + 0.5 < at < on - 0.5 and len(word) > 4} - {
+        word for word, at in reference if not off + 0.5 < at < on - 0.5
     }
     assert only_paused and not only_paused & set(heard)
     # The note stands where it was, the gap is known, and the full record has taken the place of the live lines.
     assert owner.call("GET", f"/api/meetings/{meeting}/live").json()["lines"] == []
     seen = owner.call("GET", f"/api/meetings/{meeting}").json()
-    assert [gap["reason"] for gap in seen["gaps"]] == ["pause"] and 10 < seen["gaps"][0]["length"] < 20
+    assert [gap["reason"] for gap in seen["gaps"]] == reasons[:-1]
+    assert all(abs(gap["length"] - (after[0] - before[1])) < 1 for gap, (before, after) in zip(seen["gaps"], pairwise(spans), strict=True))
     [note] = owner.call("GET", f"/api/meetings/{meeting}/notes").json()["notes"]
-    assert note["text"] == "Ask about the grant" and note["at"] < spans[0][1] - spans[0][0]
+    assert note["text"] == "Ask about the grant" and note["at"] < sum(end - start for start, end in spans[: paused + 1])
 
 
 def house_words(fed) -> list[tuple[str, float]]:
@@ -204,7 +220,7 @@ def test_struck_back_and_cut_off(house, microphone, fed):
     """The last two minutes are struck; then the page dies, and what it had is finished from another."""
     page = microphone(house, fed)
     meeting = begin(page, "Struck and cut off")
-    page.wait_for_timeout(6000)
+    go_on(page, 5)
     page.get_by_role("button", name="Off, and the last two minutes too").click()
     page.get_by_role("button", name="Strike them").click()
     expect(page.get_by_text(re.compile("struck. It is gone for good")).first).to_be_visible()
@@ -212,7 +228,7 @@ def test_struck_back_and_cut_off(house, microphone, fed):
     [(left,)] = house.rows("select coalesce(sum(length(data)), 0) from capture_chunk")
     assert left == 0
     page.get_by_role("button", name="On the record again").click()
-    page.wait_for_timeout(5500)
+    go_on(page, 5)
     context = page.context
     page.close(run_before_unload=False)
     again = context.new_page()
@@ -222,23 +238,26 @@ def test_struck_back_and_cut_off(house, microphone, fed):
     again.get_by_role("button", name="Finish it").click()
     owner = Client(house, "maren@larkmoor.example")  # once: whoever signs in again and again is told to wait
     worked(owner, meeting)
-    assert 4 * CAPTURE_RATE <= len(captured(house, meeting)) <= 7 * CAPTURE_RATE
+    stretches = house.rows(
+        "select s.samples from capture_stretch s join capture_capture c on c.id = s.capture_id where c.meeting_id = %s order by number", meeting
+    )
+    assert stretches[0] == (0,) and 4 * CAPTURE_RATE <= stretches[1][0] == len(captured(house, meeting))
 
 
 def test_a_reload_during_a_capture_is_gone_on_from_where_one_is(house, microphone, fed):
     page = microphone(house, fed)
     meeting = begin(page, "Reloaded")
-    page.wait_for_timeout(4000)
+    go_on(page, 4)
     page.once("dialog", lambda dialog: dialog.accept())  # the browser asks whether to leave a page that captures
     page.reload()
     expect(page.get_by_text("was reloaded or closed while it captured")).to_be_visible()
     expect(page.get_by_text("captured on another device")).to_have_count(0)
     page.get_by_role("button", name="Go on with it").click()
     expect(page.get_by_text("On the record", exact=True)).to_be_visible()
-    page.wait_for_timeout(3000)
+    go_on(page, 3)
     stop(page)
     worked(Client(house, "maren@larkmoor.example"), meeting)
-    assert 5 * CAPTURE_RATE <= len(captured(house, meeting)) <= 9 * CAPTURE_RATE
+    assert len(captured(house, meeting)) >= 6 * CAPTURE_RATE
     stretches = house.rows(
         "select ended_by from capture_stretch s join capture_capture c on c.id = s.capture_id where c.meeting_id = %s order by number", meeting
     )
@@ -294,7 +313,7 @@ def test_a_memo_reaches_a_colleague_who_answers(house, microphone, fed, enter):
     page.keyboard.press("Enter")
     page.get_by_role("button", name="Begin").click()
     expect(page.get_by_text("On the record", exact=True)).to_be_visible()
-    page.wait_for_timeout(7000)
+    go_on(page, 6)
     stop(page)
     expect(page.get_by_role("heading", name="Record", exact=True)).to_be_visible(timeout=60_000)
     address = page.url
@@ -361,7 +380,7 @@ def test_a_screen_with_its_sound(house, microphone, fed):
     page = microphone(house, fed, flags=["--auto-accept-this-tab-capture"])
     page.get_by_label("The room and a screen, with its sound").check()
     meeting = begin(page, "Two tracks and a screen")
-    page.wait_for_timeout(4000)
+    go_on(page, 4)
     page.keyboard.press("o")
     expect(page.get_by_text("Off the record", exact=False).first).to_be_visible()
     page.get_by_role("button", name="Notice").click()  # seen by nobody: it is off the record
@@ -369,7 +388,7 @@ def test_a_screen_with_its_sound(house, microphone, fed):
     page.get_by_role("button", name="Close").click()
     page.wait_for_timeout(1500)
     page.keyboard.press("o")
-    page.wait_for_timeout(3000)
+    go_on(page, 3)
     stop(page)
     owner = Client(house, "maren@larkmoor.example")  # once: whoever signs in again and again is told to wait
     worked(owner, meeting)
@@ -393,6 +412,11 @@ def test_a_screen_with_its_sound(house, microphone, fed):
 PATCHED = """
 const asked = navigator.mediaDevices.getUserMedia.bind(navigator.mediaDevices);
 navigator.mediaDevices.getUserMedia = async (wanted) => (window.microphone = await asked(wanted));
+const start = AudioContext.prototype.resume;
+AudioContext.prototype.resume = function () {
+  window.thread = this;
+  return start.call(this);
+};
 const add = IDBObjectStore.prototype.add;
 IDBObjectStore.prototype.add = function (...given) {
   if (window.noRoom) throw new DOMException("no room", "QuotaExceededError");
@@ -406,21 +430,25 @@ def test_troubles_on_the_way(house, microphone, fed):
     page = microphone(house, fed, script=PATCHED)
     meeting = begin(page, "Troubles")
     said = page.get_by_role("alert")
-    page.wait_for_timeout(2000)
+    go_on(page, 2)
     page.evaluate("const [track] = microphone.getTracks(); track.stop(); track.dispatchEvent(new Event('ended'))")
     expect(said).to_contain_text("The microphone is gone")
     page.get_by_role("button", name="On the record again").click()
-    page.wait_for_timeout(1500)
+    go_on(page, 2)
     page.evaluate("window.noRoom = true")
     expect(said).to_contain_text("no room left")
     page.evaluate("window.noRoom = false")
     expect(said).to_have_count(0)
-    page.wait_for_timeout(2500)
-    page.clock.install()
-    page.clock.fast_forward(20_000)
-    expect(said).to_contain_text("slept for a while")
+    go_on(page, 2)
+    # Asleep, and without a server: what it needs to go on is there.
+    house.kill(house.web)
+    page.evaluate("thread.suspend()")
     page.wait_for_timeout(4000)
-    page.clock.resume()
+    page.evaluate("thread.resume()")
+    expect(said).to_contain_text("slept for a while")
+    go_on(page, 3)
+    house.start_web()
+    expect(page.get_by_text(re.compile("No connection"))).to_be_hidden(timeout=30_000)
     stop(page)
     stretches = house.rows(
         "select ended_by, s.samples from capture_stretch s join capture_capture c on c.id = s.capture_id where c.meeting_id = %s order by number",
@@ -441,9 +469,7 @@ def test_silence_and_distortion_are_said_early(house, microphone, tmp_path):
     said = page.get_by_role("alert")
     expect(said).to_contain_text("distorts", timeout=20_000)
     expect(said).to_have_count(0, timeout=20_000)
-    for _ in range(32):  # two seconds at a time: a longer leap would be a sleep
-        page.clock.run_for(2000)
-        page.wait_for_timeout(120)
+    page.clock.fast_forward(61_000)
     expect(said).to_contain_text("Nothing has been heard for a minute")
     page.clock.resume()
     stop(page)

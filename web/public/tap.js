@@ -39,10 +39,12 @@ class Tap extends AudioWorkletProcessor {
       }
       if (this.filled === this.chunk.length) this.hand(false);
     }
-    // Ten times a second: how loud it is.
+    // Ten times a second: how loud it is, and when that was by this thread's clock, which a busy page does not hold up.
     if (++this.quanta * 128 >= sampleRate / 10) {
       const rms = Math.sqrt(this.power / (this.quanta * length * this.channels));
-      this.port.postMessage({ level: { rms, peak: this.peak, clipped: this.clipped } });
+      this.port.postMessage({
+        level: { rms, peak: this.peak, clipped: this.clipped, at: Date.now() },
+      });
       this.quanta = this.peak = this.power = this.clipped = 0;
     }
     return true;

@@ -6,7 +6,7 @@ type Fetch = (request: Request | string, given?: RequestInit) => Promise<Respons
 let network: Fetch;
 // The client keeps the function that it finds when it is made.
 vi.stubGlobal("fetch", (...given: Parameters<Fetch>) => network(...given));
-const { client, csrfToken, Problem, the } = await import("./client");
+const { client, csrfToken, failed, Problem, the } = await import("./client");
 const { setPassword, signIn } = await import("./session");
 
 const asked: Request[] = [];
@@ -72,4 +72,13 @@ it("tells a wrong password from too many tries, and does not repeat the library'
   expect(await problem(setPassword("key", "x"))).toMatchObject({ message: "Too short." });
   answer(401); // set, and one has yet to sign in
   expect(await setPassword("key", "long enough for this")).toBeUndefined();
+});
+
+it("takes away what is on the page when it is refused, not when nothing answers", () => {
+  const [away, broken, refused] = [0, 502, 404].map((status) => new Problem(status, "no"));
+  const there = { words: "written" };
+  expect(
+    [away, broken, refused, null].map((error) => failed({ data: there, error: error ?? null })),
+  ).toEqual([false, false, true, false]);
+  expect(failed({ data: undefined, error: away ?? null })).toBe(true);
 });

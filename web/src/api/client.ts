@@ -46,3 +46,13 @@ export async function the<T>(
     facts,
   );
 }
+
+/** Whether a query has nothing to show: what it asks for never came, or is refused now. A server that does not answer takes nothing away that is
+ *  on the page already, least of all while somebody writes or captures there. */
+export function failed<Q extends { data: unknown; error: Error | null }>(
+  query: Q,
+): query is Extract<Q, { data: undefined; error: Error }> {
+  const { data, error } = query;
+  const refused = error instanceof Problem && error.status >= 400 && error.status < 500;
+  return error !== null && (data === undefined || refused);
+}

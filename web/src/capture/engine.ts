@@ -14,7 +14,7 @@ import { Looking } from "./screen";
 import { NOTHING_SENT, Sender, type Sending } from "./sender";
 import { open, stopAll, type Beside, type Opened, type Sources } from "./sources";
 import { Store } from "./store";
-import { Tap, type Level } from "./tap";
+import { AudioThread, type Level, type Tap } from "./tap";
 
 export type Trouble = "silent" | "clipping" | "unplugged" | "full" | "slept" | null;
 
@@ -33,10 +33,10 @@ export interface State {
   elsewhere: boolean;
 }
 
-const QUIET: Level = { rms: 0, peak: 0, clipped: 0 };
+const QUIET: Level = { rms: 0, peak: 0, clipped: 0, at: 0 };
 const SILENCE = 0.0018; // rms; about -55 dBFS, under which a room with people in it does not fall for a minute
 const SILENT_FOR = 60_000;
-const ASLEEP = 3_000; // the audio thread speaks ten times a second; silence this long means that the machine slept
+const ASLEEP = 3_000; // the audio thread speaks ten times a second; when it said nothing for this long, the machine slept
 const total = ({ before, lengths }: Pick<Kept, "before" | "lengths">) =>
   lengths.reduce((sum, one) => sum + one, before);
 
@@ -47,12 +47,16 @@ export class Engine extends Store<State> {
   private beside: Beside = "nothing";
   private screen: MediaStream | null = null;
   private looking: Looking | null = null;
+  private thread: AudioThread | null = null;
   private tap: Tap | null = null;
   private writing: Promise<void> = Promise.resolve();
   private release: (() => void) | null = null;
   private wakeLock: WakeLockSentinel | null = null;
   private loud = 0;
+  /** When the last level arrived, by the page's clock, and when it was measured, by the audio thread's. */
   private lastLevel = 0;
+  private lastAt = 0;
+  private slept = false;
   private clipping = 0;
   private watch = 0;
   private sender = new Sender();
@@ -105,6 +109,13 @@ export class Engine extends Store<State> {
       stopAll(got.streams);
       this.set({ elsewhere: true });
       return;
+    }
+    try {
+      this.thread = await AudioThread.start();
+    } catch (error) {
+      stopAll(got.streams);
+      this.letGo();
+      throw error;
     }
     this.take(got);
     const kept: Kept = before ?? {
@@ -159,7 +170,9 @@ export class Engine extends Store<State> {
       begun: new Date().toISOString(),
     });
     this.loud = this.lastLevel = Date.now();
-    this.tap = await Tap.on(
+    this.lastAt = 0;
+    this.slept = false;
+    this.tap = await this.thread!.tap(
       this.streams,
       (samples) => this.heard(samples),
       (level) => this.measured(level),
@@ -235,11 +248,12 @@ export class Engine extends Store<State> {
     if (level.rms > SILENCE) this.loud = now;
     this.clipping =
       level.clipped > 20 ? Math.min(30, this.clipping + 3) : Math.max(0, this.clipping - 1);
-    const slept = now - this.lastLevel > ASLEEP;
+    // Levels that come late and all together are a busy page; only what the audio thread missed is lost.
+    const slept = this.lastAt > 0 && level.at - this.lastAt > ASLEEP;
     this.lastLevel = now;
+    this.lastAt = level.at;
     if (slept && this.state.phase === "on") void this.afterSleep();
-    const kept =
-      this.state.trouble === "full" || this.state.trouble === "slept" ? this.state.trouble : null;
+    const kept = this.state.trouble === "full" ? "full" : this.slept ? "slept" : null;
     this.set({
       level,
       trouble: now - this.loud > SILENT_FOR ? "silent" : this.clipping > 9 ? "clipping" : kept,
@@ -254,6 +268,7 @@ export class Engine extends Store<State> {
   private async afterSleep() {
     await this.off("sleep");
     await this.on();
+    this.slept = true;
     this.set({ trouble: "slept" });
   }
 
@@ -364,6 +379,8 @@ export class Engine extends Store<State> {
   }
 
   private letGo() {
+    void this.thread?.stop();
+    this.thread = null;
     this.release?.();
     this.release = null;
     void this.wakeLock?.release();

@@ -59,5 +59,6 @@ it("keeps time where a device gives nothing, and clips what is too loud", () => 
     rms: 1,
     peak: 1,
     clipped: 128,
+    at: expect.any(Number) as number,
   });
 });

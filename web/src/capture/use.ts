@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { engine } from "./engine";
 import { open, stopAll } from "./sources";
 import { useStore } from "./store";
-import { Tap, type Level } from "./tap";
+import { AudioThread, type Level } from "./tap";
 
 /** The capture of this browser, kept up to date. */
 export const useCapture = () => useStore(engine);
@@ -23,13 +23,14 @@ export function useMicrophone(microphone: string, listening: boolean): Listening
     void (async () => {
       try {
         const { streams } = await open({ microphone, beside: "nothing" });
-        const tap = await Tap.on(
+        const thread = await AudioThread.start();
+        await thread.tap(
           streams,
           () => undefined,
           (level) => setState((old) => ({ ...old, level })),
         );
         end = () => {
-          void tap.end();
+          void thread.stop();
           stopAll(streams);
         };
         if (over) return end();

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
-import { client, Problem, the, type Schemas } from "../../api/client";
+import { client, failed, Problem, the, type Schemas } from "../../api/client";
 import { keys, useChange, useExcerpt, useMembers, useSequences } from "../../api/hooks";
 import { copyText } from "../../parts/copy";
 import { Field } from "../../parts/field";
@@ -26,7 +26,7 @@ export function ExcerptPage() {
     };
   }, [excerpt.data]);
   if (excerpt.isPending) return <Wait />;
-  if (excerpt.error)
+  if (failed(excerpt))
     return excerpt.error instanceof Problem && excerpt.error.status === 404 ? (
       <div className="p-8">
         <p>{t.passages.noExcerpt}</p>

@@ -1,4 +1,5 @@
 import { Link } from "react-router";
+import { failed } from "../../api/client";
 import { useExcerpts, useSequences } from "../../api/hooks";
 import { Empty, Trouble, Wait } from "../../parts/states";
 import { clock, showDay } from "../../parts/time";
@@ -23,7 +24,7 @@ export function Excerpts() {
 function Cut() {
   const excerpts = useExcerpts();
   if (excerpts.isPending) return <Wait />;
-  if (excerpts.error)
+  if (failed(excerpts))
     return <Trouble error={excerpts.error} again={() => void excerpts.refetch()} />;
   if (!excerpts.data.length)
     return (
@@ -56,7 +57,7 @@ function Cut() {
 function Sequences() {
   const sequences = useSequences();
   if (sequences.isPending) return <Wait />;
-  if (sequences.error) return <Trouble error={sequences.error} />;
+  if (failed(sequences)) return <Trouble error={sequences.error} />;
   if (!sequences.data.length)
     return (
       <div className="sheet px-4">

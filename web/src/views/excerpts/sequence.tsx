@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { client, Problem, the, type Schemas } from "../../api/client";
+import { client, failed, Problem, the, type Schemas } from "../../api/client";
 import { keys, useChange, useExcerpt } from "../../api/hooks";
 import { useSay } from "../../parts/sayings";
 import { Empty, Trouble, Wait, Wrong } from "../../parts/states";
@@ -35,7 +35,7 @@ export function SequencePage() {
   );
   const [at, setAt] = useState<number | null>(null);
   if (sequence.isPending) return <Wait />;
-  if (sequence.error)
+  if (failed(sequence))
     return sequence.error instanceof Problem && sequence.error.status === 404 ? (
       <div className="p-8">
         <p>{t.passages.noSequence}</p>

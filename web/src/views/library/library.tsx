@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { Link, useSearchParams } from "react-router";
-import type { Schemas } from "../../api/client";
+import { failed, type Schemas } from "../../api/client";
 import { useLibrary, useSearch } from "../../api/hooks";
 import { MeetingRow } from "../../parts/row";
 import { Empty, Trouble, Wait } from "../../parts/states";
@@ -58,7 +58,8 @@ function Hits({ hits, words }: { hits: Schemas["HitsOut"]; words: string }) {
 function Weeks() {
   const library = useLibrary();
   if (library.isPending) return <Wait />;
-  if (library.error) return <Trouble error={library.error} again={() => void library.refetch()} />;
+  if (failed(library))
+    return <Trouble error={library.error} again={() => void library.refetch()} />;
   const weeks = new Map<number, { heading: string; rows: Schemas["RowOut"][] }>();
   for (const row of library.data.pages.flatMap((page) => page.rows)) {
     const { key, heading } = weekOf(row.started_at);
@@ -152,7 +153,7 @@ export function Library() {
       </form>
       {!words ? (
         <Weeks />
-      ) : found.error ? (
+      ) : failed(found) ? (
         <Trouble error={found.error} />
       ) : !found.data ? (
         <Wait />

@@ -1,5 +1,6 @@
 import { useEffect, useRef } from "react";
 import { useParams, useSearchParams } from "react-router";
+import { failed } from "../../api/client";
 import { useEvents, useLive } from "../../api/hooks";
 import { Trouble, Wait } from "../../parts/states";
 import { t } from "../../texts";
@@ -16,7 +17,7 @@ export function Captions() {
     foot.current?.scrollIntoView({ block: "end" });
   }, [live.data]);
   if (live.isPending) return <Wait />;
-  if (live.error) return <Trouble error={live.error} again={() => void live.refetch()} />;
+  if (failed(live)) return <Trouble error={live.error} again={() => void live.refetch()} />;
   return (
     <div className="flex h-dvh flex-col bg-paper">
       <header className="flex flex-wrap items-center gap-4 border-b border-rule px-6 py-2">

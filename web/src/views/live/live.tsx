@@ -1,7 +1,7 @@
 import { Tabs } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { client, the, type Schemas } from "../../api/client";
+import { client, failed, the, type Schemas } from "../../api/client";
 import { keys, useChange, useLive } from "../../api/hooks";
 import { engine } from "../../capture/engine";
 import { RATE, type Kept } from "../../capture/keep";
@@ -30,7 +30,7 @@ export function Live({ meeting }: { meeting: Schemas["MeetingOut"] }) {
   const [side, setSide] = useState("live");
   const twoPages = useMedia(TWO_PAGES);
   if (live.isPending) return <Wait />;
-  if (live.error) return <Trouble error={live.error} again={() => void live.refetch()} />;
+  if (failed(live)) return <Trouble error={live.error} again={() => void live.refetch()} />;
   const state = here
     ? mine.phase === "on"
       ? "on"

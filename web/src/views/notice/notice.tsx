@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
-import { client, the } from "../../api/client";
+import { client, failed, the } from "../../api/client";
 import { useChange } from "../../api/hooks";
 import { Wait, Wrong } from "../../parts/states";
 import { t } from "../../texts";
@@ -32,7 +32,7 @@ export function NoticePage() {
     the(client.POST("/api/notices/{token}", { ...at, body: { name, agreed } })),
   );
   if (page.isPending) return <Wait />;
-  if (page.error)
+  if (failed(page))
     return (
       <p role="alert" className="p-8">
         {t.notice.gone}

@@ -1,6 +1,6 @@
 import { useEffect, useState, type FormEvent } from "react";
 import { Link, useParams } from "react-router";
-import { client, the, type Schemas } from "../../api/client";
+import { client, failed, the, type Schemas } from "../../api/client";
 import { keys, useChange, useMeeting, useReview } from "../../api/hooks";
 import { useKeys } from "../../parts/keys";
 import { written } from "../../parts/spacing";
@@ -78,8 +78,8 @@ export function Review() {
     },
   });
   if (meeting.isPending || review.isPending) return <Wait />;
-  if (meeting.error) return <Trouble error={meeting.error} />;
-  if (review.error) return <Trouble error={review.error} again={() => void review.refetch()} />;
+  if (failed(meeting)) return <Trouble error={meeting.error} />;
+  if (failed(review)) return <Trouble error={review.error} again={() => void review.refetch()} />;
   return (
     <div className="mx-auto w-full max-w-3xl px-4 py-8 sm:px-6">
       <p className="mb-1">

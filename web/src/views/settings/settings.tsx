@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { client, the, type Schemas } from "../../api/client";
+import { client, failed, the, type Schemas } from "../../api/client";
 import { keys, useChange, useMeeting, useMembers } from "../../api/hooks";
 import { Field } from "../../parts/field";
 import { Names } from "../../parts/names";
@@ -16,7 +16,7 @@ export function Settings() {
   const { id = "" } = useParams();
   const meeting = useMeeting(id);
   if (meeting.isPending) return <Wait />;
-  if (meeting.error) return <Trouble error={meeting.error} />;
+  if (failed(meeting)) return <Trouble error={meeting.error} />;
   return <Form meeting={meeting.data} />;
 }
 

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type FormEvent, type ReactNode } from "react";
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from "react-router";
-import { client, the, type Schemas } from "../../api/client";
+import { client, failed, the, type Schemas } from "../../api/client";
 import { keys, useChange, useDoor, useMe } from "../../api/hooks";
 import { askForReset, setPassword, signIn, signUp } from "../../api/session";
 import { Field } from "../../parts/field";
@@ -168,7 +168,7 @@ export function Invited() {
     await go("/");
   });
   if (invited.isPending || me.isPending) return <Wait />;
-  if (invited.error)
+  if (failed(invited))
     return (
       <Door title={t.problem.title}>
         <Trouble error={invited.error} />

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Tabs } from "radix-ui";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { Link, useParams } from "react-router";
-import { Problem, type Schemas } from "../../api/client";
+import { failed, Problem, type Schemas } from "../../api/client";
 import { keys, useEvents, useMeeting, useMinutes, usePictures, useRecord } from "../../api/hooks";
 import { may } from "../../api/rights";
 import { useKeys } from "../../parts/keys";
@@ -53,7 +53,7 @@ export function Spread() {
   }, [meeting.data]);
 
   if (meeting.isPending) return <Wait />;
-  if (meeting.error) {
+  if (failed(meeting)) {
     if (meeting.error instanceof Problem && meeting.error.status === 404)
       return (
         <div className="p-8">
@@ -212,10 +212,10 @@ function Open({ meeting }: { meeting: Schemas["MeetingOut"] }) {
   });
 
   const views: Record<Leaf, ReactNode> = {
-    minutes: minutes.data ? (
-      <MinutesPage minutes={minutes.data} pointed={pointed} />
-    ) : minutes.error ? (
+    minutes: failed(minutes) ? (
       <Trouble error={minutes.error} />
+    ) : minutes.data ? (
+      <MinutesPage minutes={minutes.data} pointed={pointed} />
     ) : (
       <Wait />
     ),
@@ -231,7 +231,7 @@ function Open({ meeting }: { meeting: Schemas["MeetingOut"] }) {
       </div>
     ) : turns ? (
       <RecordPage turns={shownTurns} lines={shownLines} struck={struck} pointed={pointed} />
-    ) : record.error ? (
+    ) : failed(record) ? (
       <Trouble error={record.error} />
     ) : (
       <Wait />

@@ -1,5 +1,5 @@
 import { useState, type FormEvent } from "react";
-import { client, the, type Schemas } from "../../api/client";
+import { client, failed, the, type Schemas } from "../../api/client";
 import { keys, useChange, useKinds, useTemplates } from "../../api/hooks";
 import { Field } from "../../parts/field";
 import { useSay } from "../../parts/sayings";
@@ -43,7 +43,7 @@ export function Templates() {
     keys.templates,
   );
   if (templates.isPending) return <Wait />;
-  if (templates.error)
+  if (failed(templates))
     return <Trouble error={templates.error} again={() => void templates.refetch()} />;
   const own = templates.data.filter((one) => one.own);
   const row = (one: Template) => (

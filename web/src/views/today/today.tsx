@@ -1,5 +1,5 @@
 import { Link } from "react-router";
-import { client, the, type Schemas } from "../../api/client";
+import { client, failed, the, type Schemas } from "../../api/client";
 import { keys, useChange, useMe, useToday } from "../../api/hooks";
 import { Glyph } from "../../parts/glyph";
 import { WorkProgress } from "../../parts/progress";
@@ -95,7 +95,7 @@ function FirstStepsLeft() {
 export function Today() {
   const today = useToday();
   if (today.isPending) return <Wait />;
-  if (today.error) return <Trouble error={today.error} again={() => void today.refetch()} />;
+  if (failed(today)) return <Trouble error={today.error} again={() => void today.refetch()} />;
   const { working, new: fresh, actions, meetings, mentions } = today.data;
   return (
     <div className="mx-auto grid w-full max-w-[84rem] items-start gap-x-10 gap-y-6 px-4 py-8 sm:px-6 lg:grid-cols-[minmax(0,1fr)_26rem]">

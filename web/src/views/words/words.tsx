@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { client, the, type Schemas } from "../../api/client";
+import { client, failed, the, type Schemas } from "../../api/client";
 import { keys, useChange, useWords } from "../../api/hooks";
 import { Field } from "../../parts/field";
 import { useSay } from "../../parts/sayings";
@@ -35,7 +35,7 @@ export function Words() {
     keys.words,
   );
   if (words.isPending) return <Wait />;
-  if (words.error) return <Trouble error={words.error} again={() => void words.refetch()} />;
+  if (failed(words)) return <Trouble error={words.error} again={() => void words.refetch()} />;
   const { terms, offers } = words.data;
   const wrong = add.error ?? remove.error ?? decline.error;
   const put = () =>

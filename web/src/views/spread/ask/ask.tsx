@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { client, the, type Schemas } from "../../../api/client";
+import { client, failed, the, type Schemas } from "../../../api/client";
 import { keys, useChange, useQuestions } from "../../../api/hooks";
 import { pointing } from "../../../parts/pointing";
 import { Owned } from "../../../parts/owned";
@@ -35,7 +35,7 @@ export function AskPage({ pointed }: { pointed: Pointed }) {
     setText("");
     setAfter(null);
   };
-  if (questions.error)
+  if (failed(questions))
     return <Trouble error={questions.error} again={() => void questions.refetch()} />;
   const asked = [...(questions.data ?? [])].reverse();
   return (

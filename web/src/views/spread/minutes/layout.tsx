@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { client, the, type Schemas } from "../../../api/client";
+import { client, failed, the, type Schemas } from "../../../api/client";
 import { keys, useChange, useTemplates, useVersions } from "../../../api/hooks";
 import { Leaf } from "../../../parts/leaf";
 import { useSay } from "../../../parts/sayings";
@@ -336,7 +336,7 @@ function Versions({
               </button>
             )}
           </div>
-        ) : one.error ? (
+        ) : failed(one) ? (
           <Trouble error={one.error} />
         ) : (
           <Wait />

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { client, the, type Schemas } from "../../../api/client";
+import { client, failed, the, type Schemas } from "../../../api/client";
 import { keys, useChange } from "../../../api/hooks";
 import { Field } from "../../../parts/field";
 import { Leaf } from "../../../parts/leaf";
@@ -34,7 +34,7 @@ export function CutLeaf({
     <Leaf title={t.passages.excerptTitle} hint={t.passages.excerptHint} wide close={close}>
       {words.isPending ? (
         <Wait />
-      ) : words.error ? (
+      ) : failed(words) ? (
         <Trouble error={words.error} />
       ) : (
         <Trim
