@@ -7,18 +7,19 @@ line by hand with its writer's initials there.
 from __future__ import annotations
 
 import io
-from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import cast
 
 import docx
+from docx.document import Document as DocumentObject
 from docx.enum.text import WD_TAB_ALIGNMENT
+from docx.oxml import OxmlElement
 from docx.oxml.ns import qn
 from docx.shared import Mm, Pt, RGBColor
 from fpdf import FPDF
-from fpdf.enums import XPos, YPos
-from fpdf.fonts import TTFFont
+from fpdf.enums import TableBordersLayout, XPos, YPos
+from fpdf.fonts import FontFace, TTFFont
 
 from core.text import one_line, prose
 
@@ -28,10 +29,11 @@ SERIF, SANS = "Literata", "Source Sans 3"
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """A line with what stands in its margin: the time it rests on, or initials."""
+    """A line with what stands in its margin: the time it rests on, or initials. `cells`: what stands beside it in a section of columns."""
 
     text: str
     margin: str = ""
+    cells: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         """XML 1.0 knows no control characters."""
@@ -40,10 +42,11 @@ class Entry:
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """A section."""
+    """A section. `columns`: of a table of its entries, the first over their words; without any they are lines."""
 
     heading: str
     entries: tuple[Entry, ...]
+    columns: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,6 +86,9 @@ def to_docx(document: Document) -> bytes:
         made.paragraphs[-1].paragraph_format.space_after = Pt(0)
     for part in document.parts:
         made.add_heading(part.heading, level=1)
+        if part.columns:
+            _docx_table(made, part)
+            continue
         for entry in part.entries:
             paragraph = made.add_paragraph()
             form = paragraph.paragraph_format
@@ -95,6 +101,35 @@ def to_docx(document: Document) -> bytes:
     sink = io.BytesIO()
     made.save(sink)
     return sink.getvalue()
+
+
+_MARGIN, _CELL = 16, 26
+"""Millimetres of the margin, and of a column beside the words."""
+
+
+def _docx_table(made: DocumentObject, part: Part) -> None:
+    """Ruled between its rows; the row of headings stands on each page."""
+    table = made.add_table(rows=1, cols=len(part.columns) + 1)
+    table.autofit = False
+    rows = [("", *part.columns)] + [(entry.margin, entry.text, *entry.cells) for entry in part.entries]
+    widths = [Mm(_MARGIN), Mm(163 - _MARGIN - _CELL * (len(part.columns) - 1)), *[Mm(_CELL)] * (len(part.columns) - 1)]
+    for number, row in enumerate(rows):
+        cells = table.rows[0].cells if number == 0 else table.add_row().cells
+        for column, (cell, text, width) in enumerate(zip(cells, row, widths, strict=True)):
+            cell.width = width
+            run = cell.paragraphs[0].add_run(text)
+            cell.paragraphs[0].paragraph_format.space_after = Pt(2)
+            if number == 0 or column == 0:
+                run.font.size, run.font.color.rgb = Pt(9), RGBColor(*FADED)
+                run.italic = column == 0 and text.isalpha()
+    table.rows[0]._tr.get_or_add_trPr().append(OxmlElement("w:tblHeader"))
+    borders = OxmlElement("w:tblBorders")
+    for side in ("w:top", "w:bottom", "w:insideH"):
+        line = OxmlElement(side)
+        for name, value in (("w:val", "single"), ("w:sz", "4"), ("w:color", bytes(RULE).hex())):
+            line.set(qn(name), value)
+        borders.append(line)
+    table._tbl.tblPr.append(borders)
 
 
 class _Page(FPDF):
@@ -149,6 +184,9 @@ def to_pdf(document: Document, fonts: Path) -> bytes:
         page.multi_cell(0, 5, page.lacks(line), align="L", new_x=XPos.LMARGIN, new_y=YPos.NEXT)
     for part in document.parts:
         _heading(page, part.heading)
+        if part.columns:
+            _pdf_table(page, part)
+            continue
         for entry in part.entries:
             _entry(page, entry)
     return bytes(page.output())
@@ -190,6 +228,27 @@ def _entry(page: _Page, entry: Entry) -> None:
     page.ln(1)
 
 
-def sections(parts: Sequence[tuple[str, Sequence[Entry]]]) -> tuple[Part, ...]:
-    """Headings and what stands below them, as parts of a document."""
-    return tuple(Part(heading, tuple(entries)) for heading, entries in parts)
+def _pdf_table(page: _Page, part: Part) -> None:
+    width = page.w - page.l_margin - page.r_margin
+    beside = len(part.columns) - 1
+    page.set_font(SERIF, "", 10.5)
+    page.set_text_color(*INK)
+    page.set_draw_color(*RULE)
+    faded = FontFace(family=SANS, emphasis="", size_pt=9, color=FADED)
+    with page.table(
+        borders_layout=TableBordersLayout.HORIZONTAL_LINES,
+        col_widths=(_MARGIN, width - _MARGIN - _CELL * beside, *[_CELL] * beside),
+        headings_style=faded,
+        line_height=5.4,
+        text_align="LEFT",
+        padding=(0.6, 1, 0.6, 0),
+        width=width,
+    ) as table:
+        heads = table.row()
+        for text in ("", *part.columns):
+            heads.cell(page.lacks(text))
+        for entry in part.entries:
+            row = table.row()
+            row.cell(page.lacks(entry.margin), style=faded)
+            for text in (entry.text, *entry.cells):
+                row.cell(page.lacks(text))

@@ -116,7 +116,7 @@ def draft_mail(
 
 
 def _item(line: MinutesLine, manner: Tone) -> str:
-    due = line.finding.due if line.finding and line.finding.kind == "action" else None
+    due = line.action.due if line.action else None
     return f"- {line.text}" + (f" ({manner.by.format(day=_day(due))})" if due else "")
 
 

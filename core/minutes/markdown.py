@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
 
 from core.minutes.templates import BUILT_IN, Template
 from core.minutes.write import MinutesLine
+from core.reading.base import first_name
 from core.reading.chapters import Chapter
 
 
@@ -31,36 +33,67 @@ def sections_of(template: Template, lines: Sequence[MinutesLine]) -> list[tuple[
 
 
 def in_full(line: MinutesLine) -> str:
-    """A line's words, with the day an action is due."""
-    due = f" (by {line.finding.due.isoformat()})" if line.finding and line.finding.kind == "action" and line.finding.due else ""
-    return f"{line.text}{due}"
+    """A line's words, with what is agreed of an action: whose it is where the words do not say, its day, whether it is done."""
+    action = line.action
+    if action is None:
+        return line.text
+    owner = action.owner if action.owner and first_name(action.owner).lower() not in line.text.lower() else None
+    agreed = [owner, action.due and f"by {action.due.isoformat()}", "done" if action.done else None]
+    said = ", ".join(part for part in agreed if part)
+    return f"{line.text} ({said})" if said else line.text
 
 
-def to_markdown(title: str, lines: Sequence[MinutesLine], chapters: Sequence[Chapter] = (), template: Template = BUILT_IN["plain"]) -> str:
-    """A document with a heading a section."""
-    return _document(title, lines, chapters, template, lambda level, text: f"{'#' * level} {_escaped(text)}", _escaped)
+@dataclass(frozen=True, slots=True)
+class _Signs:
+    """How a text form marks what: a heading of a level, plain text, the beginning of a line."""
+
+    head: Callable[[int, str], str]
+    plain: Callable[[str], str]
+    item: Callable[[MinutesLine], str]
 
 
-def to_text(title: str, lines: Sequence[MinutesLine], chapters: Sequence[Chapter] = (), template: Template = BUILT_IN["plain"]) -> str:
+def _box(line: MinutesLine) -> str:
+    """Actions are a list of tasks, as GitHub Flavored Markdown has it."""
+    return "- " if line.action is None else "- [x] " if line.action.done else "- [ ] "
+
+
+_MARKDOWN = _Signs(lambda level, text: f"{'#' * level} {_escaped(text)}", lambda text: _escaped(text), _box)
+_TEXT = _Signs(lambda level, text: text.upper() if level > 1 else f"{text}\n{'=' * len(text)}", str, lambda line: "- ")
+
+
+def to_markdown(
+    title: str,
+    lines: Sequence[MinutesLine],
+    chapters: Sequence[Chapter] = (),
+    template: Template = BUILT_IN["plain"],
+    about: Sequence[str] = (),
+) -> str:
+    """A document with a heading a section. about: when, where and who, a line each below the title."""
+    return _document(title, lines, chapters, template, about, _MARKDOWN)
+
+
+def to_text(
+    title: str,
+    lines: Sequence[MinutesLine],
+    chapters: Sequence[Chapter] = (),
+    template: Template = BUILT_IN["plain"],
+    about: Sequence[str] = (),
+) -> str:
     """The same without any signs of markup."""
-    return _document(title, lines, chapters, template, lambda level, text: text.upper() if level > 1 else f"{text}\n{'=' * len(text)}", str)
+    return _document(title, lines, chapters, template, about, _TEXT)
 
 
 def _document(
-    title: str,
-    lines: Sequence[MinutesLine],
-    chapters: Sequence[Chapter],
-    template: Template,
-    head: Callable[[int, str], str],
-    plain: Callable[[str], str],
+    title: str, lines: Sequence[MinutesLine], chapters: Sequence[Chapter], template: Template, about: Sequence[str], signs: _Signs
 ) -> str:
-    parts = [head(1, title)]
+    parts = [signs.head(1, title), *map(signs.plain, about)]
     parts += [
-        f"{head(2, heading)}\n\n" + "\n".join(f"- {_line(line, plain)}" for line in inside)
+        f"{signs.head(2, heading)}\n\n" + "\n".join(signs.item(line) + _line(line, signs.plain) for line in inside)
         for heading, inside in sections_of(template, lines)
     ]
     if chapters:
-        parts.append(f"{head(2, 'Chapters')}\n\n" + "\n".join(f"- {clock(chapter.start)} {plain(chapter.title)}" for chapter in chapters))
+        told = "\n".join(f"- {clock(chapter.start)} {signs.plain(chapter.title)}" for chapter in chapters)
+        parts.append(f"{signs.head(2, 'Chapters')}\n\n{told}")
     return "\n\n".join(parts) + "\n"
 
 

@@ -6,6 +6,7 @@ import re
 from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 
 from core.minutes.templates import BUILT_IN, FINDINGS, Section, Template
 from core.reading import Reading
@@ -28,11 +29,21 @@ _QUOTED = 24
 
 
 @dataclass(frozen=True, slots=True)
+class Agreed:
+    """Whose an action is, when it is due, whether it is done; None for what is not said."""
+
+    owner: str | None = None
+    due: date | None = None
+    done: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class MinutesLine:
     """A line of the minutes. `hand` is None for a drawn line, else whose words it is in; a drawn line has at least one line of the record.
 
     `drawn` is True also for a drawn line that a person has worded anew, confirmed or taken out. `held`: a person confirmed it, took it
     out or put it where it is, so that it stays as it is though its words are drawn. `weight`: the more, the sooner it is kept where room is short.
+    `agreed`: of an action that people had a say in; else it is as it was found.
     """
 
     section: str
@@ -43,6 +54,13 @@ class MinutesLine:
     drawn: bool = True
     held: str | None = None
     weight: float = 1.0
+    agreed: Agreed | None = None
+
+    @property
+    def action(self) -> Agreed | None:
+        """Who, by when, and whether it is done, where it states an action."""
+        found = self.finding if self.finding and self.finding.kind == "action" else None
+        return self.agreed or (Agreed(found.owner, found.due) if found else None)
 
     @property
     def kept(self) -> str | None:

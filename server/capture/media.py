@@ -16,6 +16,7 @@ from server.accounts.models import Membership
 from server.audit.log import log
 from server.capture.models import Recording, SoundCopy
 from server.capture.queries import refuse_withheld
+from server.meetings.attachment import attachment
 from server.meetings.models import Meeting
 from server.problems import Refused
 from server.serving import asked_for, pieces, ranged
@@ -57,25 +58,26 @@ async def sound_away(request: HttpRequest, meeting_id: UUID, form: str) -> HttpR
     found = await asked_for(request, _as_video if form == "video" else partial(_as_sound, form), meeting_id)
     if isinstance(found, HttpResponse):
         return found
-    file, name, kind = found
-    headers = {"Content-Length": str(file.size), "Content-Disposition": f'attachment; filename="{name}"', "Cache-Control": "private, no-cache"}
+    file, named, kind = found
+    headers = {"Content-Length": str(file.size), "Cache-Control": "private, no-cache"} | named
     return StreamingHttpResponse(pieces(file.storage.open(str(file.name)), 0, file.size - 1), headers=headers, content_type=kind)
 
 
-def _as_video(membership: Membership, meeting_id: UUID) -> tuple[FieldFile, str, str]:
+def _as_video(membership: Membership, meeting_id: UUID) -> tuple[FieldFile, dict[str, str], str]:
     file = _picture(membership, meeting_id)
-    _note(membership, meeting_id, "video")
     name = str(file.name)
-    return file, f"recording{Path(name).suffix}", mimetypes.guess_type(name)[0] or "video/mp4"
+    return file, _named(membership, meeting_id, "video", Path(name).suffix[1:]), mimetypes.guess_type(name)[0] or "video/mp4"
 
 
-def _as_sound(form: str, membership: Membership, meeting_id: UUID) -> tuple[FieldFile, str, str]:
+def _as_sound(form: str, membership: Membership, meeting_id: UUID) -> tuple[FieldFile, dict[str, str], str]:
     copy = _recording(membership, meeting_id).copies.filter(form=form, state=SoundCopy.State.READY).first()
     if copy is None:
         raise Refused(404, "There is no such copy. Ask for it first, and take it when it is ready.")
-    _note(membership, meeting_id, form)
-    return copy.file, f"recording.{form}", FORMS[form][2]
+    return copy.file, _named(membership, meeting_id, form, form), FORMS[form][2]
 
 
-def _note(membership: Membership, meeting_id: UUID, form: str) -> None:
-    log(membership.workspace, membership.user, "download recording", Meeting.objects.get(pk=meeting_id), form=form)
+def _named(membership: Membership, meeting_id: UUID, what: str, form: str) -> dict[str, str]:
+    """How it is called; that it was taken is noted."""
+    meeting = Meeting.objects.get(pk=meeting_id)
+    log(membership.workspace, membership.user, "download recording", meeting, form=what)
+    return attachment(meeting, "recording", form)

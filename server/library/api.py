@@ -137,14 +137,14 @@ def today(request: HttpRequest) -> Answer:
         "actions": [
             {
                 "id": a.pk,
-                "text": a.text,
+                "text": text,
                 "due": a.due,
                 "done": a.done_at is not None,
                 "meeting": a.meeting_id,
                 "meeting_title": a.meeting.title,
                 "line": min((line.number for line in a.lines.all()), default=1),
             }
-            for a in my_actions(membership)[:50]
+            for a, text in my_actions(membership, 50)
         ],
         "mentions": [
             {

@@ -12,14 +12,15 @@ from datetime import datetime, timedelta
 from uuid import UUID
 
 from django.contrib.postgres.search import SearchHeadline, SearchQuery, SearchRank
-from django.db.models import Count, Exists, F, Max, OuterRef, Prefetch, Q, QuerySet
+from django.db.models import Count, Exists, F, Max, OuterRef, Prefetch, Q, QuerySet, Subquery
+from django.db.models.functions import Coalesce
 from django.utils import timezone
 
 from core.record.spacing import UNSPACED
 from server.accounts.models import Membership
 from server.bounds import EARLIEST, LATEST
 from server.meetings.models import Meeting
-from server.minutes.models import Finding, FindingKind, FindingStatus
+from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine
 from server.notes.models import Comment
 from server.problems import Refused
 from server.record.models import Line
@@ -121,20 +122,28 @@ def search(membership: Membership, words: str) -> list[Hits]:
     return list(hits.values())
 
 
-def my_actions(membership: Membership) -> QuerySet[Finding]:
-    """Actions of mine that are not done, the next due first, and behind them those done lately, which may have been ticked by mistake."""
-    return (
+def my_actions(membership: Membership, most: int) -> list[tuple[Finding, str]]:
+    """Actions of mine that are not done, the next due first, and behind them those done lately, which may have been ticked by mistake.
+
+    Each as the minutes word it; one whose line somebody took out of the minutes is not mine any more.
+    """
+    lined = MinutesLine.objects.filter(finding=OuterRef("pk"))
+    stands = lined.filter(removed_at=None)
+    actions = (
         Finding.objects.filter(
             Q(done_at=None) | Q(done_at__gt=timezone.now() - _DONE_LATELY),
+            Exists(stands) | ~Exists(lined),
             meeting__in=listed_meetings(membership),
             kind=FindingKind.ACTION,
             status=FindingStatus.STANDING,
             owner__user=membership.user,
         )
+        .annotate(said=Coalesce(Subquery(stands.values("text")[:1]), "text"))
         .select_related("meeting")
         .prefetch_related(Prefetch("lines", Line.objects.only("number")))
         .order_by(F("done_at").desc(nulls_first=True), F("due").asc(nulls_last=True), "meeting__started_at")
     )
+    return [(action, action.said) for action in actions[:most]]
 
 
 def mentions_of(membership: Membership) -> QuerySet[Comment]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from datetime import date, datetime
 from uuid import UUID
 
@@ -13,14 +13,16 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from core.minutes import Change
+from core.minutes.action_line import NOTHING, Agreed, agreed_in
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
 from server.answers import Answer
-from server.bounds import Number
+from server.bounds import Name, Number
 from server.convening.seen import seen
 from server.meetings.models import Meeting
 from server.minutes.actions import draw_minutes
 from server.minutes.actions.judge_finding import confirm, dismiss, set_done
+from server.minutes.actions.keep_action import day_of, give, names_of, put_to
 from server.minutes.actions.write_line import add_line, correct_line, move_line, set_confirmed, set_removed
 from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine, Version
 from server.minutes.queries import sections_of, template_of
@@ -53,7 +55,14 @@ class FindingOut(Schema):
     earlier: list[EarlierOut]
 
 
+class AgreedOut(Schema):
+    owner: str | None
+    due: date | None
+
+
 class MinutesLineOut(Schema):
+    """otherwise: what an action's sentence says of owner and day, where that is not what stands beside it."""
+
     id: int
     section: str
     text: str
@@ -63,6 +72,7 @@ class MinutesLineOut(Schema):
     lines: list[int]
     start: float | None
     finding: FindingOut | None
+    otherwise: AgreedOut | None
     removed: bool
 
 
@@ -151,7 +161,17 @@ def _finding(row: Finding, evidence: _Evidence, earlier: Iterable[Finding]) -> d
     }
 
 
-def _minutes_line(row: MinutesLine, evidence: _Evidence, finding: dict | None) -> dict:
+def _otherwise(row: MinutesLine, finding: dict, people: Sequence[str], day: date) -> dict | None:
+    """What the sentence says and the finding does not."""
+    if finding["kind"] != FindingKind.ACTION or row.removed_at:
+        return None
+    owner = finding["owner"]
+    said = agreed_in(row.text, people if owner in people or not owner else [*people, owner], day)
+    other = Agreed(said.owner if said.owner != owner else None, said.due if said.due != finding["due"] else None)
+    return None if other == NOTHING else {"owner": other.owner, "due": other.due}
+
+
+def _minutes_line(row: MinutesLine, evidence: _Evidence, finding: dict | None, people: Sequence[str], day: date) -> dict:
     return {
         "id": row.pk,
         "section": row.section,
@@ -162,13 +182,15 @@ def _minutes_line(row: MinutesLine, evidence: _Evidence, finding: dict | None) -
         "lines": evidence.numbers(row),
         "start": evidence.start(row),
         "finding": finding,
+        "otherwise": finding and _otherwise(row, finding, people, day),
         "removed": row.removed_at is not None,
     }
 
 
 def _one_line(row: MinutesLine) -> dict:
     evidence = _Evidence(row.meeting)
-    return _minutes_line(row, evidence, _finding(row.finding, evidence, row.finding.earlier.all()) if row.finding else None)
+    finding = _finding(row.finding, evidence, row.finding.earlier.all()) if row.finding else None
+    return _minutes_line(row, evidence, finding, names_of(row.meeting), day_of(row.meeting))
 
 
 def _one_finding(row: Finding) -> dict:
@@ -194,7 +216,8 @@ def minutes(request: HttpRequest, meeting_id: UUID) -> Answer:
         earlier[row.replaced_by_id].append(row)
     drawn = {row.pk: _finding(row, evidence, earlier[row.pk]) for row in rows}
     written = list(found.minutes_lines.select_related("hand"))
-    lines = [_minutes_line(row, evidence, drawn.get(row.finding_id or 0)) for row in written]
+    people, day = names_of(found), day_of(found)
+    lines = [_minutes_line(row, evidence, drawn.get(row.finding_id or 0), people, day) for row in written]
     untold = draw_minutes.untold(found, written)
     template = template_of(found)
     stated = [line["section"] for line in lines if not line["removed"]]
@@ -214,9 +237,13 @@ def minutes(request: HttpRequest, meeting_id: UUID) -> Answer:
 
 
 class NewLineIn(Schema):
+    """owner, due: of an action; what is not given is as the sentence says."""
+
     section: str = Field(max_length=40)
     text: str = Field(max_length=4000)
     lines: list[Number] = Field([], max_length=2000)
+    owner: Name = ""
+    due: date | None = None
 
 
 class LinePatch(Schema):
@@ -232,7 +259,7 @@ class LinePatch(Schema):
 @router.post("/{meeting_id}/minutes/lines", response={201: MinutesLineOut})
 def write(request: HttpRequest, meeting_id: UUID, payload: NewLineIn) -> Answer:
     """Add a line in my hand."""
-    return 201, _one_line(add_line(*seen(request, meeting_id), payload.section, payload.text, payload.lines))
+    return 201, _one_line(add_line(*seen(request, meeting_id), payload.section, payload.text, payload.lines, Agreed(payload.owner or None, payload.due)))
 
 
 @lines_router.patch("/lines/{line_id}", response=MinutesLineOut)
@@ -264,15 +291,31 @@ def put_back(request: HttpRequest, line_id: int) -> Answer:
     return _one_line(set_removed(membership, row, False))
 
 
+class OwnerIn(Schema):
+    """was: whom the caller saw there, so that nobody's change is overwritten unseen."""
+
+    was: Name | None
+    now: Name | None
+
+
+class DueIn(Schema):
+    """was: the day the caller saw there."""
+
+    was: date | None
+    now: date | None
+
+
 class JudgementIn(Schema):
     done: bool | None = None
     confirmed: bool | None = None
     dismissed: bool | None = None
+    owner: OwnerIn | None = None
+    due: DueIn | None = None
 
 
 @lines_router.patch("/findings/{finding_id}", response=FindingOut)
 def judge(request: HttpRequest, finding_id: int, payload: JudgementIn) -> Answer:
-    """Say that an action is done, that a proposed finding is right, or that it is wrong."""
+    """Say that an action is done, whose it is, when it is due; that a proposed finding is right, or that it is wrong."""
     membership, row = _finding_of(request, finding_id)
     if payload.done is not None:
         row = set_done(membership, row, payload.done)
@@ -280,6 +323,10 @@ def judge(request: HttpRequest, finding_id: int, payload: JudgementIn) -> Answer
         row = confirm(membership, row)
     if payload.dismissed is not None:
         row = dismiss(membership, row, payload.dismissed)
+    if payload.owner is not None:
+        row = give(membership, row, payload.owner.was or None, payload.owner.now or None)
+    if payload.due is not None:
+        row = put_to(membership, row, payload.due.was, payload.due.now)
     return _one_finding(row)
 
 

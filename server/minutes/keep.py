@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
 
 import numpy as np
 from django.db.models import Max
 
 from core.minutes import MinutesLine as Drawn
 from core.minutes import merge
+from core.minutes.action_line import for_another
 from core.reading import Reading, Turns
+from core.reading.base import Finding as Found
 from core.reading.base import Said
 from core.record.timeline import Span
 from server.accounts.models import User
@@ -43,15 +46,12 @@ def keep_reading(meeting: Meeting, reading: Reading, proposed_template: str = ""
         finding = Finding.objects.create(
             meeting=meeting,
             kind=drawn.kind,
-            text=drawn.text,
             status=before.status if before and answered else drawn.status,
             confidence=drawn.confidence,
-            due=drawn.due,
-            owner=people.get(drawn.owner or ""),
-            owner_name=drawn.owner or "",
             start=drawn.start,
             end=drawn.end,
             done_at=before.done_at if before else None,
+            **_agreed(meeting, drawn, before, people),
         )
         finding.lines.set(lines)
         made[id(drawn)] = finding
@@ -66,6 +66,18 @@ def keep_reading(meeting: Meeting, reading: Reading, proposed_template: str = ""
     meeting.topics = [[topic.text, topic.count] for topic in reading.topics]
     meeting.proposed_template = proposed_template
     meeting.save(update_fields=["topics", "proposed_template"])
+
+
+def _agreed(meeting: Meeting, drawn: Found, before: Finding | None, people: Mapping[str, Person]) -> dict[str, Any]:
+    """Its words, whose it is and when it is due: as somebody said, else as it was drawn."""
+    owner: dict[str, Any] = {"owner": people.get(drawn.owner or ""), "owner_name": drawn.owner or "", "text": drawn.text}
+    due: dict[str, Any] = {"due": drawn.due}
+    if before and before.owner_by_hand:
+        text = for_another(drawn.text, list(meeting.people.values_list("name", flat=True)), before.owner_name or None)
+        owner = {"owner": before.owner, "owner_name": before.owner_name, "owner_by_hand": True, "text": text}
+    if before and before.due_by_hand:
+        due = {"due": before.due, "due_by_hand": True}
+    return owner | due
 
 
 def _keep_turns(meeting: Meeting, read: Turns) -> None:

@@ -40,6 +40,9 @@ class Finding(models.Model):
     owner = models.ForeignKey("meetings.Person", models.SET_NULL, null=True, related_name="actions")
     owner_name = models.CharField(max_length=120, blank=True)
     due = models.DateField(null=True)
+    # Said by a person, not by the reader: it stays when the record is read anew.
+    owner_by_hand = models.BooleanField(default=False)
+    due_by_hand = models.BooleanField(default=False)
     start = models.FloatField()
     end = models.FloatField()
     done_at = models.DateTimeField(null=True)

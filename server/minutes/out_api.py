@@ -18,6 +18,7 @@ from server.audit.log import log
 from server.bounds import Number, Short
 from server.convening.seen import seen
 from server.document import forms
+from server.meetings.attachment import attachment
 from server.minutes.actions import send_mail
 from server.minutes.export import FORMS, minutes_file
 from server.minutes.queries import load_reading
@@ -38,7 +39,7 @@ def minutes_export(request: HttpRequest, meeting_id: UUID, form: str, language: 
         raise Refused(404, f"Minutes come as {', '.join(FORMS)}.")
     data = minutes_file(found, form, language)
     log(membership.workspace, membership.user, "download minutes", found, form=form, language=language)
-    return HttpResponse(data, content_type=MEDIA_TYPES[form], headers={"Content-Disposition": f'attachment; filename="minutes.{form}"'})
+    return HttpResponse(data, content_type=MEDIA_TYPES[form], headers=attachment(found, "minutes", form))
 
 
 class DraftIn(Schema):

@@ -10,6 +10,7 @@ from django.db.models import Prefetch
 from core.minutes import BUILT_IN, Template, template_from
 from core.minutes import MinutesLine as Drawn
 from core.minutes.markdown import headings
+from core.minutes.write import Agreed
 from core.reading import Reading
 from core.reading.base import Finding as Found
 from core.reading.base import Kind, Said, Status, all_said
@@ -18,7 +19,7 @@ from core.reading.gist import write_gist
 from core.record.model import Record
 from server.accounts.models import Workspace
 from server.meetings.models import Meeting
-from server.minutes.models import Chapter, Finding, MinutesLine
+from server.minutes.models import Chapter, Finding, FindingKind, MinutesLine
 from server.minutes.models import Template as Own
 from server.record.models import Line
 
@@ -77,12 +78,21 @@ def as_drawn(row: MinutesLine, lines: list[Said]) -> Drawn:
     """A line as core sees it."""
     said, found = evidence(row, lines), row.finding
     finding = _found(found, said) if found and said else None
-    return Drawn(row.section, row.text, said, finding, row.hand_initials or None, row.drawn, str(row.pk) if row.held else None)
+    agreed = None
+    if found and found.kind == FindingKind.ACTION:
+        agreed = Agreed(found.owner_name or None, found.due, found.done_at is not None)
+    held = str(row.pk) if row.held else None
+    return Drawn(row.section, row.text, said, finding, row.hand_initials or None, row.drawn, held, agreed=agreed)
 
 
 def sections_of(meeting: Meeting, sections: Iterable[str], template: Template | None = None) -> dict[str, str]:
     """Section → heading, in order: those of the meeting's template, then others that are named."""
     return headings(template or template_of(meeting), sections)
+
+
+def takes(meeting: Meeting, section: str, kind: str) -> bool:
+    """Is a section of a meeting's minutes one for findings of a kind?"""
+    return section == section_for(meeting, kind) or any(one.key == section and kind in one.takes for one in template_of(meeting).sections)
 
 
 def section_for(meeting: Meeting, kind: str) -> str:

@@ -21,6 +21,7 @@ from server.audit.log import log
 from server.bounds import Name, Seconds
 from server.convening.seen import seen
 from server.document import forms
+from server.meetings.attachment import attachment
 from server.problems import Refused
 from server.record.actions.name_voice import name_voice
 from server.record.actions.remember_voice import forget_voice, remember_voice
@@ -211,7 +212,7 @@ def record_export(
         part=_part(start, end),
     )
     log(membership.workspace, membership.user, "download record", found, form=form)
-    return HttpResponse(data, content_type=MEDIA_TYPES[form], headers={"Content-Disposition": f'attachment; filename="record.{form}"'})
+    return HttpResponse(data, content_type=MEDIA_TYPES[form], headers=attachment(found, "record", form))
 
 
 def _part(start: float | None, end: float | None) -> Span | None:

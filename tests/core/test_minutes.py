@@ -2,6 +2,7 @@
 
 import io
 import json
+from dataclasses import replace
 from datetime import date, datetime
 
 import docx
@@ -12,11 +13,12 @@ from bench.meetings import LABELLED
 from core.formats import read_record
 from core.formats.minute_book import Document, Entry, Part, to_docx, to_pdf
 from core.minutes import BUILT_IN, MinutesLine, compare, merge, propose_kind, template_from, to_markdown, to_text, write_minutes
+from core.minutes.action_line import agreed_in, for_another
 from core.minutes.mail import TONES, draft_mail
 from core.minutes.memo import memo
 from core.minutes.notes import beside, particulars
 from core.minutes.translate import in_language
-from core.minutes.write import WORDS_A_MINUTE, count_words
+from core.minutes.write import WORDS_A_MINUTE, Agreed, count_words
 from core.problems import InputProblem
 from core.reading import AgendaPoint, Reading, read
 from core.reading.base import Finding, all_said
@@ -283,8 +285,35 @@ def test_markdown_cites_and_escapes_and_text_has_no_markup():
     finding = Finding("action", "Ada to send the *signed* drawings", (line,), 0.9, "Ada Quist", date(2026, 3, 6))
     lines = [MinutesLine("actions", finding.text, finding.said, finding), MinutesLine("gone_section", "By hand", hand="AQ", drawn=False)]
     text = to_markdown("Works", lines)
-    assert "Ada to send the \\*signed\\* drawings (by 2026-03-06) [0:00]" in text and "## Gone section" in text
+    assert "- [ ] Ada to send the \\*signed\\* drawings (by 2026-03-06) [0:00]" in text and "## Gone section" in text
     assert "ACTIONS\n\n- Ada to send the *signed* drawings" in to_text("Works", lines)
+    done = replace(lines[0], text="Send the drawings", agreed=Agreed("Ada Quist", date(2026, 3, 7), True))
+    told = to_markdown("Works", [done], about=("Friday 6 March 2026", "Ada Quist, Bo Lind"))
+    assert told.startswith("# Works\n\nFriday 6 March 2026\n\nAda Quist, Bo Lind\n")
+    assert "- [x] Send the drawings (Ada Quist, by 2026-03-07, done) [0:00]" in told
+
+
+@pytest.mark.parametrize(
+    ("text", "owner", "due"),
+    [
+        ("Ada to send the drawings by Friday", "Ada Quist", date(2026, 3, 13)),
+        ("Bo Lind: ring the plumber", "Bo Lind", None),
+        ("Ana will ring", None, None),  # two are called so
+        ("Send what Ada to Bo said", None, None),
+        ("Nobody to be told before Monday", None, date(2026, 3, 9)),
+    ],
+)
+def test_who_and_when_are_read_from_an_actions_sentence(text, owner, due):
+    people = ["Ada Quist", "Bo Lind", "Ana Ruiz", "Ana Diaz"]
+    assert agreed_in(text, people, date(2026, 3, 6)) == Agreed(owner, due)
+
+
+def test_a_sentence_names_another_owner_first():
+    people = ["Ada Quist", "Bo Lind"]
+    assert for_another("Ada to send it", people, "Bo Lind") == "Bo to send it"
+    assert for_another("Ada Quist: send it", people, "Bo Lind") == "Bo Lind: send it"
+    assert for_another("Ada to send it", people, None) == "Send it"
+    assert for_another("Send it to Ada", people, "Bo Lind") == "Send it to Ada"
 
 
 BOOK = Document(
@@ -293,6 +322,19 @@ BOOK = Document(
     (Part("Gist", (Entry("About the boiler.", "0:01"),)), Part("Decisions", (Entry("Привет, αβγ, and 東京", "MT"),))),
     "en",
 )
+TABLE = Part("Actions", (Entry("Send the drawings", "0:04", ("Ada Quist", "2026-03-06", "✓")),), ("What", "Who", "By when", "Done"))
+
+
+def test_actions_are_a_table_in_documents():
+    document = replace(BOOK, parts=(*BOOK.parts, TABLE))
+    [table] = docx.Document(io.BytesIO(to_docx(document))).tables
+    assert [[cell.text for cell in row.cells] for row in table.rows] == [
+        ["", "What", "Who", "By when", "Done"],
+        ["0:04", "Send the drawings", "Ada Quist", "2026-03-06", "✓"],
+    ]
+    text = PdfReader(io.BytesIO(to_pdf(document, VAR / "fonts"))).pages[0].extract_text()
+    found = [text.index(part) for part in ("By when", "Send the drawings", "Ada Quist", "2026-03-06", "✓")]
+    assert found == sorted(found)
 
 
 def test_docx_opens_with_headings_as_such():

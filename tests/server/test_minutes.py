@@ -1,6 +1,7 @@
 """Minutes in people's hands, drawn anew, taken away, sent; questions; templates."""
 
 import io
+from datetime import timedelta
 
 import docx
 import numpy as np
@@ -38,6 +39,54 @@ def texts(call, meeting: Meeting) -> dict[str, list[str]]:
 
 def line_of(meeting: Meeting, section: str) -> MinutesLine:
     return MinutesLine.objects.filter(meeting=meeting, section=section).first()
+
+
+def actions_of(call, meeting: Meeting) -> dict[str, dict]:
+    lines = call("get", f"/api/meetings/{meeting.pk}/minutes").json()["lines"]
+    return {line["text"]: line for line in lines if line["finding"] and line["finding"]["kind"] == "action" and not line["removed"]}
+
+
+def test_a_line_written_under_actions_is_an_action_and_its_owners_everywhere(call, caller, member, locks):
+    yuki = member("Yuki Hanamori")
+    let_in(locks, yuki)
+    at = f"/api/meetings/{locks.pk}/minutes"
+    written = {"section": "actions", "text": "Idris to oil the hinges by Thursday", "owner": "Yuki Hanamori"}
+    made = call("post", f"{at}/lines", written).json()
+    day = locks.started_at.date() + timedelta(days=(3 - locks.started_at.weekday()) % 7 or 7)
+    assert (made["finding"]["owner"], made["finding"]["due"]) == ("Yuki Hanamori", day.isoformat())
+    assert made["otherwise"] == {"owner": "Idris Quaye", "due": None}  # the sentence says another name, and that is told
+    read = call("post", f"{at}/lines", {"section": "actions", "text": "Idris to paint the gate"}).json()
+    assert read["finding"]["owner"] == "Idris Quaye" and read["otherwise"] is None
+    mine = caller(yuki)("get", "/api/today").json()["actions"]
+    assert [one["text"] for one in mine] == ["Idris to oil the hinges by Thursday"]
+    said = "Oil the hinges"
+    assert call("patch", f"/api/minutes/lines/{made['id']}", {"text": said, "before": made["text"]}).json()["finding"]["owner"] == "Yuki Hanamori"
+    assert [one["text"] for one in caller(yuki)("get", "/api/today").json()["actions"]] == [said]
+    call("delete", f"/api/minutes/lines/{made['id']}")  # taken out, it is nobody's any more
+    assert caller(yuki)("get", "/api/today").json()["actions"] == []
+    # Elsewhere a line is a line.
+    assert call("post", f"{at}/lines", {"section": "decisions", "text": "Idris to go"}).json()["finding"] is None
+
+
+def test_who_and_when_are_changed_where_they_stand_and_stay(call, locks):
+    [(text, line)] = actions_of(call, locks).items()
+    at, finding = f"/api/minutes/findings/{line['finding']['id']}", line["finding"]
+    assert text.startswith("Idris to ") and finding["due"]
+    assert call("patch", at, {"owner": {"was": "Nobody Known", "now": "Maren Tollefsen"}}).status_code == 409
+    assert call("patch", at, {"owner": {"was": "Idris Quaye", "now": "Maren Tollefsen"}}).json()["owner"] == "Maren Tollefsen"
+    assert call("patch", at, {"due": {"was": finding["due"], "now": "2026-12-24"}}).json()["due"] == "2026-12-24"
+    [(text, line)] = actions_of(call, locks).items()
+    assert text.startswith("Maren to ") and line["otherwise"] == {"owner": None, "due": finding["due"]}
+    StageRun.objects.filter(meeting=locks, stage__in=stages_after(locks.recording, Change.RECORD)).update(state="waiting")
+    run_stages(locks, *stages_after(locks.recording, Change.RECORD))
+    [line] = actions_of(call, locks).values()
+    assert (line["finding"]["owner"], line["finding"]["due"]) == ("Maren Tollefsen", "2026-12-24")
+    # Its sentence put in other words says who and when anew.
+    again = {"text": "Idris to order the lock by 2026-12-28", "before": line["text"]}
+    changed = call("patch", f"/api/minutes/lines/{line['id']}", again).json()
+    assert changed["finding"]["owner"] == "Idris Quaye"
+    question = line_of(locks, "questions").finding
+    assert call("patch", f"/api/minutes/findings/{question.pk}", {"due": {"was": None, "now": "2026-12-24"}}).status_code == 422
 
 
 def test_human_lines_and_confirmations_stand_when_the_minutes_are_drawn_anew(call, locks):
@@ -128,6 +177,9 @@ def test_minutes_come_as_files_also_in_spanish(call, locks):
     assert "Change the lock on the boiler door" in call("get", f"{at}.md").content.decode()
     word = docx.Document(io.BytesIO(call("get", f"{at}.docx").content))
     assert "Decisions" in [one.text for one in word.paragraphs if one.style.name == "Heading 1"]
+    assert word.tables[0].rows[0].cells[1].text == "What"
+    named = call("get", f"{at}.docx")["Content-Disposition"]
+    assert named == f'attachment; filename="{locks.started_at.date()} {locks.title}, minutes.docx"'
     assert "boiler door" in PdfReader(io.BytesIO(call("get", f"{at}.pdf").content)).pages[0].extract_text()
     spanish = call("get", f"{at}.txt?language=es").content.decode()
     assert "caldera" in spanish and "Idris" in spanish

@@ -7,13 +7,15 @@ from collections.abc import Sequence
 from django.db.models import F
 from django.utils import timezone
 
+from core.minutes.action_line import NOTHING, Agreed
 from core.text import prose
 from server.accounts.models import Membership
 from server.acting import acting
 from server.meetings.models import Meeting
+from server.minutes.actions.keep_action import filled, new_action, reread
 from server.minutes.judgements import note_judgement
-from server.minutes.models import MinutesLine
-from server.minutes.queries import sections_of
+from server.minutes.models import FindingKind, MinutesLine
+from server.minutes.queries import sections_of, takes
 from server.notify import Part
 from server.problems import Refused
 from server.record.models import Line
@@ -43,10 +45,17 @@ def _fresh(row: MinutesLine) -> None:
         raise Refused(404, "This line of the minutes is gone; they were written anew. Look at them again.") from error
 
 
-def add_line(membership: Membership, meeting: Meeting, section: str, text: str, lines: Sequence[int] = ()) -> MinutesLine:
-    """A new line at the end of a section, in the member's hand, resting on lines of the record where some are named. Raises Refused."""
+def add_line(
+    membership: Membership, meeting: Meeting, section: str, text: str, lines: Sequence[int] = (), agreed: Agreed = NOTHING
+) -> MinutesLine:
+    """A new line at the end of a section, in the member's hand, resting on lines of the record where some are named. In a section of actions
+    it is one, whose as `agreed` says, else as the sentence does. Raises Refused."""
     with acting(membership, Can.CHANGE, "write in minutes", meeting, tells=_TELLS, section=section):
-        return append_line(membership, meeting, section, text, lines)
+        row = append_line(membership, meeting, section, text, lines)
+        if takes(meeting, section, FindingKind.ACTION):
+            row.finding = new_action(membership, meeting, row.text, filled(meeting, row.text, agreed), lines=lines)
+            row.save(update_fields=["finding"])
+    return row
 
 
 def append_line(
@@ -74,7 +83,8 @@ def append_line(
 def correct_line(membership: Membership, row: MinutesLine, text: str, before: str) -> MinutesLine:
     """Another wording: from now on the line is in the member's hand, and stands.
 
-    before: what the caller saw there, so that nobody's change is overwritten unseen. Raises Refused.
+    before: what the caller saw there, so that nobody's change is overwritten unseen. Where an action's sentence names another owner or day now,
+    that is what holds. Raises Refused.
     """
     with acting(membership, Can.CHANGE, "correct minutes", row.meeting, tells=_TELLS, section=row.section):
         text = _worded(text)
@@ -83,6 +93,7 @@ def correct_line(membership: Membership, row: MinutesLine, text: str, before: st
             raise Refused(409, f"Somebody has changed this line: it now says “{row.text}”. Look at it again.", text=row.text)
         row.text, row.hand, row.hand_initials, row.changed_at = text, membership.user, membership.user.initials, timezone.now()
         row.save(update_fields=["text", "hand", "hand_initials", "changed_at"])
+        reread(membership, row, before)
     return row
 
 

@@ -8,16 +8,16 @@ from datetime import date
 from django.db.models import Max
 from django.utils import timezone
 
+from core.minutes.action_line import Agreed
 from core.text import prose
 from server.accounts.models import Membership
 from server.acting import acting
 from server.meetings.models import Meeting
-from server.meetings.people import find_people
-from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine
+from server.minutes.actions.keep_action import new_action
+from server.minutes.models import Finding, MinutesLine
 from server.notes.models import Mark, Note
 from server.notify import Part
 from server.problems import Refused, not_allowed
-from server.record.models import Line
 from server.sharing.policy import Can
 
 _TELLS = (Part.NOTES,)
@@ -82,32 +82,17 @@ def jot_action(
     speak, on what was being said then, once there is a record. Whoever is to do it is not let in by that, and was not there by that."""
     with acting(membership, Can.CHANGE, "jot down action", meeting, tells=(Part.NOTES, Part.MINUTES)):
         text = _worded(text, "Say what is to be done.")
-        person = next(iter(find_people(membership.workspace, [owner])), None)
-        finding = Finding.objects.create(
-            meeting=meeting,
-            kind=FindingKind.ACTION,
-            text=text,
-            status=FindingStatus.STANDING,
-            confidence=1.0,
-            owner=person,
-            owner_name=person.name if person else "",
-            due=due,
-            start=at,
-            end=at,
-            jotted_by=membership.user,
-        )
-        evidence = Line.objects.filter(meeting=meeting, number__in=lines)
-        finding.lines.set(evidence)
+        finding = new_action(membership, meeting, text, Agreed(owner or None, due), at, lines)
         last = MinutesLine.objects.filter(meeting=meeting, section="actions").aggregate(last=Max("position"))["last"]
         row = MinutesLine.objects.create(
             meeting=meeting,
             section="actions",
             position=0 if last is None else last + 1,
-            text=f"{person.name}: {finding.text}" if person else finding.text,
+            text=f"{finding.owner_name}: {finding.text}" if finding.owner_name else finding.text,
             hand=membership.user,
             hand_initials=membership.user.initials,
             drawn=False,
             finding=finding,
         )
-        row.lines.set(evidence)
+        row.lines.set(finding.lines.all())
     return finding

@@ -1960,7 +1960,7 @@ export interface paths {
         head?: never;
         /**
          * Judge
-         * @description Say that an action is done, that a proposed finding is right, or that it is wrong.
+         * @description Say that an action is done, whose it is, when it is due; that a proposed finding is right, or that it is wrong.
          */
         patch: operations["server_minutes_api_judge"];
         trace?: never;
@@ -3454,6 +3454,13 @@ export interface components {
             /** Noted By */
             noted_by: string | null;
         };
+        /** AgreedOut */
+        AgreedOut: {
+            /** Owner */
+            owner: string | null;
+            /** Due */
+            due: string | null;
+        };
         /**
          * ChangedOut
          * @description What reading the record anew has changed since a version: told until somebody accepts it.
@@ -3517,7 +3524,10 @@ export interface components {
          * @enum {string}
          */
         FindingStatus: "standing" | "superseded" | "proposed" | "dismissed";
-        /** MinutesLineOut */
+        /**
+         * MinutesLineOut
+         * @description otherwise: what an action's sentence says of owner and day, where that is not what stands beside it.
+         */
         MinutesLineOut: {
             /** Id */
             id: number;
@@ -3536,6 +3546,7 @@ export interface components {
             /** Start */
             start: number | null;
             finding: components["schemas"]["FindingOut"] | null;
+            otherwise: components["schemas"]["AgreedOut"] | null;
             /** Removed */
             removed: boolean;
         };
@@ -3573,7 +3584,10 @@ export interface components {
             /** Count */
             count: number;
         };
-        /** NewLineIn */
+        /**
+         * NewLineIn
+         * @description owner, due: of an action; what is not given is as the sentence says.
+         */
         NewLineIn: {
             /** Section */
             section: string;
@@ -3584,6 +3598,13 @@ export interface components {
              * @default []
              */
             lines: number[];
+            /**
+             * Owner
+             * @default
+             */
+            owner: string;
+            /** Due */
+            due?: string | null;
         };
         /** ChangeOut */
         ChangeOut: {
@@ -4211,6 +4232,16 @@ export interface components {
             /** Confirmed */
             confirmed?: boolean | null;
         };
+        /**
+         * DueIn
+         * @description was: the day the caller saw there.
+         */
+        DueIn: {
+            /** Was */
+            was: string | null;
+            /** Now */
+            now: string | null;
+        };
         /** JudgementIn */
         JudgementIn: {
             /** Done */
@@ -4219,6 +4250,18 @@ export interface components {
             confirmed?: boolean | null;
             /** Dismissed */
             dismissed?: boolean | null;
+            owner?: components["schemas"]["OwnerIn"] | null;
+            due?: components["schemas"]["DueIn"] | null;
+        };
+        /**
+         * OwnerIn
+         * @description was: whom the caller saw there, so that nobody's change is overwritten unseen.
+         */
+        OwnerIn: {
+            /** Was */
+            was: string | null;
+            /** Now */
+            now: string | null;
         };
         /** KindOut */
         KindOut: {

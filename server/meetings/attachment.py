@@ -1,0 +1,22 @@
+"""What files that are taken away are called: by day and meeting, so that a folder of them sorts itself."""
+
+from __future__ import annotations
+
+import re
+from zoneinfo import ZoneInfo
+
+from django.utils.http import content_disposition_header
+
+from core.text import one_line
+from server.meetings.models import Meeting
+
+_FORBIDDEN = re.compile(r'[\\/:*?"<>|]+')
+_MOST = 90
+"""Signs of a title; file systems take 255 bytes of a name."""
+
+
+def attachment(meeting: Meeting, what: str, form: str) -> dict[str, str]:
+    """The header (RFC 6266) with a name such as "2026-03-09 Works round, minutes.docx"."""
+    day = meeting.started_at.astimezone(ZoneInfo(meeting.time_zone)).date()
+    title = _FORBIDDEN.sub("-", one_line(meeting.title))[:_MOST].strip(" .")
+    return {"Content-Disposition": str(content_disposition_header(True, f"{day} {title}, {what}.{form}"))}
