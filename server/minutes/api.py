@@ -25,7 +25,7 @@ from server.minutes.actions.judge_finding import confirm, dismiss, set_done
 from server.minutes.actions.keep_action import day_of, give, names_of, put_to
 from server.minutes.actions.write_line import add_line, correct_line, move_line, set_confirmed, set_removed
 from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine, Version
-from server.minutes.queries import sections_of, template_of
+from server.minutes.queries import sections_of, takes, template_of
 from server.problems import Refused
 from server.sharing.visibility import visible_meetings
 
@@ -83,8 +83,11 @@ class ChapterOut(Schema):
 
 
 class SectionOut(Schema):
+    """actions: a line written there is an action."""
+
     key: str
     heading: str
+    actions: bool
 
 
 class TopicOut(Schema):
@@ -225,7 +228,10 @@ def minutes(request: HttpRequest, meeting_id: UUID) -> Answer:
         "changed": untold and {"since": untold[0], "lines": untold[1]},
         "template": template.kind,
         "chosen": bool(found.template),
-        "sections": [{"key": key, "heading": heading} for key, heading in sections_of(found, stated, template).items()],
+        "sections": [
+            {"key": key, "heading": heading, "actions": takes(template, key, FindingKind.ACTION)}
+            for key, heading in sections_of(found, stated, template).items()
+        ],
         "lines": lines,
         "proposed": [drawn[row.pk] for row in proposed],
         "findings": [finding for finding in drawn.values() if finding["status"] == "standing"],

@@ -90,11 +90,15 @@ def sections_of(meeting: Meeting, sections: Iterable[str], template: Template | 
     return headings(template or template_of(meeting), sections)
 
 
-def takes(meeting: Meeting, section: str, kind: str) -> bool:
-    """Is a section of a meeting's minutes one for findings of a kind?"""
-    return section == section_for(meeting, kind) or any(one.key == section and kind in one.takes for one in template_of(meeting).sections)
+def takes(template: Template, section: str, kind: str) -> bool:
+    """Is a section of minutes laid out by a template one for findings of a kind?"""
+    return any(one.key == section and kind in one.takes for one in template.sections) or section == _section_for(template, kind)
 
 
 def section_for(meeting: Meeting, kind: str) -> str:
     """Where a finding of a kind belongs in a meeting's minutes."""
-    return next((section.key for section in template_of(meeting).sections if kind in section.takes), f"{kind}s")
+    return _section_for(template_of(meeting), kind)
+
+
+def _section_for(template: Template, kind: str) -> str:
+    return next((section.key for section in template.sections if kind in section.takes), f"{kind}s")

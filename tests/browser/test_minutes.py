@@ -70,6 +70,60 @@ def test_the_human_lines_stand_when_the_template_changes_and_the_minutes_are_dra
     expect(questions.get_by_text("✓MT")).to_have_count(2)
 
 
+def test_an_action_is_written_given_put_in_its_place_and_taken_away(demo_house, enter, tmp_path):
+    page = open_glazing(demo_house, enter)
+    steps = page.get_by_role("region", name="Next steps")
+    steps.get_by_role("button", name="Write a line").click()
+    steps.get_by_role("textbox", name="Write a line").fill("Tobias to ring the church about the scaffold")
+    page.get_by_label("By when", exact=True).fill("2027-01-15")
+    steps.get_by_role("button", name="Keep").click()
+    line = steps.get_by_role("listitem").filter(has_text="ring the church")
+    agreed = line.get_by_role("button", name=re.compile("^Whose it is and by when: Tobias Renn, .*15"))
+    expect(agreed).to_be_visible()
+
+    # To somebody else; the sentence in its writer's words says another name, and that is said.
+    agreed.click()
+    page.get_by_role("dialog").get_by_label("Whose", exact=True).select_option("Maren Tollefsen")
+    assert serious(page) == []
+    page.get_by_role("dialog").get_by_role("button", name="Keep").click()
+    expect(line.get_by_text("The sentence says Tobias Renn.")).to_be_visible()
+    line.get_by_role("button", name="Take that").click()
+    expect(agreed).to_be_visible()
+
+    # By key, then by hand, to the head of its section.
+    rows = steps.get_by_role("listitem")
+    last = rows.count() - 1
+    expect(rows.nth(last)).to_contain_text("ring the church")
+    line.focus()
+    page.keyboard.press("Alt+ArrowUp")
+    expect(rows.nth(last - 1)).to_contain_text("ring the church")
+    expect(line).to_be_focused()
+    rows.first.scroll_into_view_if_needed()
+    line.scroll_into_view_if_needed()
+    line.hover()
+    grip = line.get_by_title(re.compile("^Drag"))
+    handle = grip.bounding_box()
+    page.mouse.move(handle["x"] + 4, handle["y"] + 8)
+    page.mouse.down()
+    above = rows.nth(last - 3).bounding_box()
+    page.mouse.move(above["x"] + above["width"] - 40, above["y"] + 10, steps=12)
+    page.mouse.up()
+    expect(rows.nth(last - 3)).to_contain_text("ring the church")
+
+    # Done, and shown as done in what is taken away.
+    line.get_by_role("button", name=re.compile("^Open: Tobias")).click()
+    expect(line.get_by_role("button", name=re.compile("^Done: Tobias"))).to_be_visible()
+    with page.expect_download() as taken:
+        page.evaluate("address => { const a = document.createElement('a'); a.href = address; a.download = ''; a.click(); }", f"/api{path_of(page)}/minutes.md")
+    assert taken.value.suggested_filename.endswith("Glazing- laminated or not, and the programme, minutes.md")
+    taken.value.save_as(tmp_path / "minutes.md")
+    assert "- [x] Tobias to ring the church about the scaffold (by 2027-01-15, done)" in (tmp_path / "minutes.md").read_text()
+
+
+def path_of(page: Page) -> str:
+    return page.evaluate("location.pathname")
+
+
 def test_only_a_pointer_that_moves_points(demo_house, enter):
     page = open_glazing(demo_house, enter)
     line = page.locator("[data-minutes]").first

@@ -15,7 +15,7 @@ from server.meetings.models import Meeting
 from server.minutes.actions.keep_action import filled, new_action, reread
 from server.minutes.judgements import note_judgement
 from server.minutes.models import FindingKind, MinutesLine
-from server.minutes.queries import sections_of, takes
+from server.minutes.queries import sections_of, takes, template_of
 from server.notify import Part
 from server.problems import Refused
 from server.record.models import Line
@@ -52,7 +52,7 @@ def add_line(
     it is one, whose as `agreed` says, else as the sentence does. Raises Refused."""
     with acting(membership, Can.CHANGE, "write in minutes", meeting, tells=_TELLS, section=section):
         row = append_line(membership, meeting, section, text, lines)
-        if takes(meeting, section, FindingKind.ACTION):
+        if takes(template_of(meeting), section, FindingKind.ACTION):
             row.finding = new_action(membership, meeting, row.text, filled(meeting, row.text, agreed), lines=lines)
             row.save(update_fields=["finding"])
     return row

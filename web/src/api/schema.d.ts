@@ -3570,12 +3570,17 @@ export interface components {
             /** Topics */
             topics: components["schemas"]["TopicOut"][];
         };
-        /** SectionOut */
+        /**
+         * SectionOut
+         * @description actions: a line written there is an action.
+         */
         SectionOut: {
             /** Key */
             key: string;
             /** Heading */
             heading: string;
+            /** Actions */
+            actions: boolean;
         };
         /** TopicOut */
         TopicOut: {

@@ -26,7 +26,7 @@ export function useWalked(names: readonly string[]) {
       onKeyDown: (event: KeyboardEvent<HTMLElement>) => {
         const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
         const item = event.target as HTMLElement;
-        if (!by || !item.hasAttribute("data-item")) return;
+        if (!by || event.altKey || !item.hasAttribute("data-item")) return;
         event.preventDefault();
         step(item, by);
       },

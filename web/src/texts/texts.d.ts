@@ -382,6 +382,21 @@ export interface Texts {
     changed: Said<{ n: number }>;
     lookAtChanges: string;
     accept: string;
+    whose: string;
+    when: string;
+    nobody: string;
+    noDay: string;
+    asSaid: string;
+    agreed: Said<{ owner: string | number; day: string | number }>;
+    given: Said<{ owner: string | number; day: string | number }>;
+    othersNames: string;
+    there: string;
+    otherwise: Said<{ said: string | number }>;
+    takeSaid: string;
+    moveUp: string;
+    moveDown: string;
+    movedHere: string;
+    drag: Said<{ line: string | number }>;
   };
   ask: {
     answering: Said<{ question: string | number }>;

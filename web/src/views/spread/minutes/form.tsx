@@ -1,17 +1,29 @@
-import { useState, type FormEvent } from "react";
+import { useState, type FormEvent, type ReactNode } from "react";
 import { client, the, type Schemas } from "../../../api/client";
 import { Wrong } from "../../../parts/states";
 import { t } from "../../../texts";
+import { PactFields, type Pact } from "./agreed";
 import { useMinutesChange } from "./changes";
 
-/** A line that somebody writes into a section. */
-export function NewLine({ meeting, section }: { meeting: Schemas["MeetingOut"]; section: string }) {
+const NOTHING: Pact = { owner: null, due: null };
+
+/** A line that somebody writes into a section; under actions, with whose it is and by when. */
+export function NewLine({
+  meeting,
+  section,
+  actions,
+}: {
+  meeting: Schemas["MeetingOut"];
+  section: string;
+  actions: boolean;
+}) {
   const [text, setText] = useState<string | null>(null);
+  const [pact, setPact] = useState(NOTHING);
   const add = useMinutesChange(meeting, (given: string) =>
     the(
       client.POST("/api/meetings/{meeting_id}/minutes/lines", {
         params: { path: { meeting_id: meeting.id } },
-        body: { section, text: given, lines: [] },
+        body: { section, text: given, lines: [], owner: pact.owner ?? "", due: pact.due },
       }),
     ),
   );
@@ -27,8 +39,17 @@ export function NewLine({ meeting, section }: { meeting: Schemas["MeetingOut"]; 
       change={setText}
       error={add.error}
       close={() => setText(null)}
-      keep={() => add.mutate(text, { onSuccess: () => setText(null) })}
-    />
+      keep={() =>
+        add.mutate(text, {
+          onSuccess: () => {
+            setText(null);
+            setPact(NOTHING);
+          },
+        })
+      }
+    >
+      {actions && <PactFields id={section} pact={pact} change={setPact} none={t.minutes.asSaid} />}
+    </LineForm>
   );
 }
 
@@ -39,12 +60,14 @@ export function LineForm({
   keep,
   close,
   error,
+  children,
 }: {
   text: string;
   change: (text: string) => void;
   keep: () => void;
   close: () => void;
   error: Error | null;
+  children?: ReactNode;
 }) {
   const submit = (event: FormEvent) => {
     event.preventDefault();
@@ -64,6 +87,7 @@ export function LineForm({
           if (event.key === "Enter" && !event.shiftKey) submit(event);
         }}
       />
+      {children}
       <Wrong error={error} className="text-sm" />
       <div className="mt-1 flex gap-2">
         <button

@@ -14,7 +14,11 @@ vi.stubGlobal("fetch", async (request: Request) => {
   const body = request.method === "GET" ? null : await request.text();
   sent.push([request.method, new URL(request.url).pathname, body ? JSON.parse(body) : null]);
   // Of all that is asked for beside the minutes there is nothing.
-  const nothing = request.url.endsWith("/notes") ? { notes: [], marks: [], kinds: [] } : [];
+  const nothing = request.url.endsWith("/notes")
+    ? { notes: [], marks: [], kinds: [] }
+    : request.url.endsWith("/choices")
+      ? { people: ["Ana Ruiz", "Idris Quaye"], series: [] }
+      : [];
   return new Response(JSON.stringify(nothing), {
     status: 200,
     headers: { "Content-Type": "application/json" },
@@ -32,7 +36,22 @@ const row = (id: number, more: Partial<Schemas["MinutesLineOut"]> = {}) => ({
   lines: [id],
   start: id * 10,
   finding: null,
+  otherwise: null,
   removed: false,
+  ...more,
+});
+const action = (id: number, more: Partial<Schemas["FindingOut"]> = {}) => ({
+  id,
+  kind: "action" as const,
+  text: `Line ${id}`,
+  status: "standing" as const,
+  confidence: 1,
+  owner: "Idris Quaye",
+  due: "2026-03-06",
+  done: false,
+  start: 10,
+  lines: [1],
+  earlier: [],
   ...more,
 });
 const minutes = (more: Partial<Schemas["MinutesOut"]> = {}): Schemas["MinutesOut"] => ({
@@ -40,8 +59,8 @@ const minutes = (more: Partial<Schemas["MinutesOut"]> = {}): Schemas["MinutesOut
   template: "plain",
   chosen: false,
   sections: [
-    { key: "decisions", heading: "Decisions" },
-    { key: "questions", heading: "Open questions" },
+    { key: "decisions", heading: "Decisions", actions: false },
+    { key: "questions", heading: "Open questions", actions: false },
   ],
   lines: [row(1), row(2, { hand: "IQ", hand_name: "Idris Quaye" }), row(3, { removed: true })],
   proposed: [],
@@ -55,6 +74,10 @@ const meeting = (can: string[], state = "ready") =>
     id: "m",
     title: "Locks",
     language: "en",
+    people: [
+      { id: 1, name: "Idris Quaye" },
+      { id: 2, name: "Yuki Hanamori" },
+    ],
     can,
     work: { state },
   }) as unknown as Shared["meeting"];
@@ -150,7 +173,65 @@ describe("the minutes", () => {
     expect(sent.find(([method]) => method === "PATCH")).toEqual([
       "PATCH",
       "/api/minutes/lines/1",
-      { position: 10_000, text: "Two locks.", before: "Line 1" },
+      { position: 0, text: "Two locks.", before: "Line 1" },
+    ]);
+  });
+
+  const patched = async () => {
+    await vi.waitUntil(() => sent.some(([method]) => method === "PATCH"));
+    return sent.filter(([method]) => method === "PATCH");
+  };
+
+  it("give an action to another person and day, and take that back", async () => {
+    const sections = [{ key: "actions", heading: "Actions", actions: true }];
+    const lines = [row(1, { section: "actions", finding: action(7) })];
+    show(meeting(["change"]), minutes({ sections, lines }));
+    fireEvent.click(screen.getByRole("button", { name: /^Whose it is and by when: Idris Quaye/ }));
+    const whose = await screen.findByLabelText("Whose");
+    // Those who were there first, then the rest of the workspace; nobody twice.
+    await screen.findByRole("option", { name: "Ana Ruiz" });
+    expect(
+      within(whose)
+        .getAllByRole("option")
+        .map((one) => one.textContent),
+    ).toEqual(["nobody", "Idris Quaye", "Yuki Hanamori", "Ana Ruiz"]);
+    fireEvent.change(whose, { target: { value: "Yuki Hanamori" } });
+    fireEvent.change(screen.getByLabelText("By when"), { target: { value: "2026-03-09" } });
+    fireEvent.click(screen.getByRole("button", { name: "Keep" }));
+    const path = "/api/minutes/findings/7";
+    const owner = { was: "Idris Quaye", now: "Yuki Hanamori" };
+    const due = { was: "2026-03-06", now: "2026-03-09" };
+    expect(await patched()).toEqual([["PATCH", path, { owner, due }]]);
+    sent.length = 0;
+    fireEvent.click(await screen.findByRole("button", { name: "Put it back" }));
+    expect(await patched()).toEqual([
+      [
+        "PATCH",
+        path,
+        { owner: { was: owner.now, now: owner.was }, due: { was: due.now, now: due.was } },
+      ],
+    ]);
+  });
+
+  it("say where an action's sentence names another day, and take it from there", async () => {
+    const sections = [{ key: "actions", heading: "Actions", actions: true }];
+    const otherwise = { owner: null, due: "2026-03-12" };
+    const lines = [row(1, { section: "actions", finding: action(7), otherwise })];
+    show(meeting(["change"]), minutes({ sections, lines }));
+    expect(screen.getByText(/^The sentence says/)).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Take that" }));
+    expect(await patched()).toEqual([
+      ["PATCH", "/api/minutes/findings/7", { due: { was: "2026-03-06", now: "2026-03-12" } }],
+    ]);
+  });
+
+  it("are put in another order with Alt and an arrow, and never beyond the ends", async () => {
+    show(meeting(["change"]), minutes({ lines: [row(1), row(2), row(3)] }));
+    const lines = section("Decisions").getAllByRole("listitem");
+    fireEvent.keyDown(lines[0]!, { key: "ArrowUp", altKey: true });
+    fireEvent.keyDown(lines[0]!, { key: "ArrowDown", altKey: true });
+    expect(await patched()).toEqual([
+      ["PATCH", "/api/minutes/lines/1", { section: "decisions", position: 1 }],
     ]);
   });
 

@@ -3,7 +3,7 @@ import type { Schemas } from "../../../api/client";
 import { useAgenda } from "../../../api/hooks";
 import { may } from "../../../api/rights";
 import { Glyph, type Kind } from "../../../parts/glyph";
-import { Empty } from "../../../parts/states";
+import { Empty, Trouble } from "../../../parts/states";
 import { clock } from "../../../parts/time";
 import { useWalked, type Walked } from "../../../parts/walked";
 import { t } from "../../../texts";
@@ -11,8 +11,10 @@ import { Agenda } from "../../live/agenda";
 import { Notes } from "../../live/meanwhile";
 import { useSpread } from "../context";
 import type { Pointed } from "../pointed";
+import type { MinutesLine } from "./changes";
 import { NewLine } from "./form";
 import { Layout } from "./layout";
+import { Dragged, useMove, type Place } from "./order";
 import { Proposed } from "./proposed";
 import { Written } from "./written";
 
@@ -31,12 +33,16 @@ interface Props {
 export function MinutesPage({ minutes, pointed }: Props) {
   const { meeting, player, hear, go } = useSpread();
   const agenda = useAgenda(meeting.id);
+  const order = useMove(meeting);
+  const inOrder = minutes.sections.flatMap(({ key }) =>
+    minutes.lines.filter((line) => line.section === key && !line.removed),
+  );
+  const placeOf = (line: MinutesLine): Place => ({
+    section: line.section,
+    position: inOrder.filter((one) => one.section === line.section).indexOf(line),
+  });
   const walked = useWalked([
-    ...minutes.sections.flatMap(({ key }) =>
-      minutes.lines
-        .filter((line) => line.section === key && !line.removed)
-        .map((line) => `line ${line.id}`),
-    ),
+    ...inOrder.map((line) => `line ${line.id}`),
     ...minutes.proposed.map((finding) => `finding ${finding.id}`),
     ...minutes.chapters.map((chapter) => `chapter ${chapter.start}`),
     ...minutes.topics.map((topic) => `topic ${topic.text}`),
@@ -44,38 +50,50 @@ export function MinutesPage({ minutes, pointed }: Props) {
   return (
     <div {...walked.list}>
       <Layout meeting={meeting} minutes={minutes} hear={hear} />
-      {minutes.sections.map(({ key, heading }) => {
-        const lines = minutes.lines.filter((line) => line.section === key && !line.removed);
-        return (
-          <section key={key} aria-label={heading} className="when-seen pb-6">
-            <h3 className="mb-1 flex items-center gap-2 border-b border-rule pb-1 text-base">
-              {GLYPHS[key] && <Glyph kind={GLYPHS[key]} />}
-              {heading}
-            </h3>
-            {lines.length ? (
-              <ul>
-                {lines.map((line, index) => (
-                  <Written
-                    key={line.id}
-                    line={line}
-                    place={index}
-                    sections={minutes.sections}
-                    pointed={pointed}
-                    walked={walked}
-                  />
-                ))}
-              </ul>
-            ) : (
-              <Empty>
-                {meeting.work.state === "working"
-                  ? t.spread.none.reading
-                  : (t.spread.none[key] ?? t.minutes.none)}
-              </Empty>
-            )}
-            {may(meeting, "change") && <NewLine meeting={meeting} section={key} />}
-          </section>
-        );
-      })}
+      <Dragged
+        lines={inOrder}
+        moved={(line, to) => order.move(line.id, placeOf(line), to, t.minutes.movedHere)}
+      >
+        {minutes.sections.map(({ key, heading, actions }) => {
+          const lines = inOrder.filter((line) => line.section === key);
+          return (
+            <section key={key} aria-label={heading} className="when-seen pb-6">
+              <h3 className="mb-1 flex items-center gap-2 border-b border-rule pb-1 text-base">
+                {GLYPHS[key] && <Glyph kind={GLYPHS[key]} />}
+                {heading}
+              </h3>
+              {lines.length ? (
+                <ul>
+                  {lines.map((line, index) => (
+                    <Written
+                      key={line.id}
+                      line={line}
+                      place={index}
+                      count={lines.length}
+                      move={(to, said) =>
+                        order.move(line.id, { section: key, position: index }, to, said)
+                      }
+                      sections={minutes.sections}
+                      pointed={pointed}
+                      walked={walked}
+                    />
+                  ))}
+                </ul>
+              ) : (
+                <Empty>
+                  {meeting.work.state === "working"
+                    ? t.spread.none.reading
+                    : (t.spread.none[key] ?? t.minutes.none)}
+                </Empty>
+              )}
+              {may(meeting, "change") && (
+                <NewLine meeting={meeting} section={key} actions={actions} />
+              )}
+            </section>
+          );
+        })}
+      </Dragged>
+      {order.error && <Trouble error={order.error} />}
       {minutes.proposed.length > 0 && (
         <section aria-label={t.spread.proposed} className="when-seen pb-6">
           <h3 className="border-b border-rule pb-1 text-base">{t.spread.proposed}</h3>

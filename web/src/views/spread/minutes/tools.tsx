@@ -9,6 +9,9 @@ interface Props {
   tab: number;
   confirm: () => void;
   correct: () => void;
+  /** Null at the end of its section. */
+  up: (() => void) | null;
+  down: (() => void) | null;
   move: (section: string, heading: string) => void;
   remove: () => void;
 }
@@ -18,7 +21,17 @@ const seen =
   "md:opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 data-[state=open]:opacity-100";
 
 /** What can be done with a line, in the margin beside it. */
-export function LineTools({ line, sections, tab, confirm, correct, move, remove }: Props) {
+export function LineTools({
+  line,
+  sections,
+  tab,
+  confirm,
+  correct,
+  up,
+  down,
+  move,
+  remove,
+}: Props) {
   const confirmWord = line.confirmed ? t.minutes.unconfirm : t.minutes.confirm;
   return (
     <DropdownMenu.Root>
@@ -45,6 +58,16 @@ export function LineTools({ line, sections, tab, confirm, correct, move, remove 
           <DropdownMenu.Item className={item} onSelect={remove}>
             {t.spread.remove}
           </DropdownMenu.Item>
+          {up && (
+            <DropdownMenu.Item className={item} onSelect={up}>
+              {t.minutes.moveUp}
+            </DropdownMenu.Item>
+          )}
+          {down && (
+            <DropdownMenu.Item className={item} onSelect={down}>
+              {t.minutes.moveDown}
+            </DropdownMenu.Item>
+          )}
           <DropdownMenu.Label className="px-3 py-1 text-xs text-faded">
             {t.minutes.moveTo}
           </DropdownMenu.Label>

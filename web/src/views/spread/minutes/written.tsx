@@ -4,27 +4,30 @@ import { may } from "../../../api/rights";
 import { Glyph } from "../../../parts/glyph";
 import { pointing } from "../../../parts/pointing";
 import { useSay } from "../../../parts/sayings";
-import { isPast, showDate } from "../../../parts/time";
 import type { Walked } from "../../../parts/walked";
 import { t } from "../../../texts";
 import { useSpread } from "../context";
 import type { Pointed } from "../pointed";
+import { Agreed } from "./agreed";
 import { useMinutesChange, type MinutesLine } from "./changes";
 import { Cite } from "./cite";
 import { LineForm } from "./form";
+import { useDragged, type Place } from "./order";
 import { LineTools } from "./tools";
 
 interface Props {
   line: MinutesLine;
-  /** Which of its section it is. */
+  /** Which of its section it is, and of how many. */
   place: number;
+  count: number;
+  move: (to: Place, said: string) => void;
   sections: Schemas["SectionOut"][];
   pointed: Pointed;
   walked: Walked;
 }
 
 /** A line of the minutes, and what can be done with it. */
-export function Written({ line, place, sections, pointed, walked }: Props) {
+export function Written({ line, place, count, move, sections, pointed, walked }: Props) {
   const { meeting, hear } = useSpread();
   const name = `line ${line.id}`;
   const tab = walked.inner(name);
@@ -35,17 +38,11 @@ export function Written({ line, place, sections, pointed, walked }: Props) {
   const path = { params: { path: { line_id: line.id } } };
   const change = useMinutesChange(
     meeting,
-    (body: {
-      text?: string;
-      before?: string;
-      section?: string;
-      position?: number;
-      confirmed?: boolean;
-    }) =>
+    (body: { text?: string; before?: string; confirmed?: boolean }) =>
       the(
         client.PATCH("/api/minutes/lines/{line_id}", {
           ...path,
-          body: { position: 10_000, ...body },
+          body: { position: 0, ...body },
         }),
       ),
   );
@@ -91,16 +88,12 @@ export function Written({ line, place, sections, pointed, walked }: Props) {
       ✓{line.confirmed}
     </abbr>
   ) : null;
-  const move = (section: string, heading: string) =>
-    change.mutate(
-      { section },
-      {
-        onSuccess: () =>
-          say(t.minutes.movedTo({ section: heading }), () =>
-            change.mutate({ section: line.section, position: place }),
-          ),
-      },
-    );
+  const dragged = useDragged(line, !may(meeting, "change"));
+  const shift = (by: number) => {
+    const position = place + by;
+    if (position >= 0 && position < count)
+      move({ section: line.section, position }, t.minutes.movedHere);
+  };
   if (text !== null)
     return (
       <li>
@@ -116,9 +109,16 @@ export function Written({ line, place, sections, pointed, walked }: Props) {
   return (
     <li
       data-minutes={line.id}
+      ref={dragged.row}
+      style={dragged.style}
       {...walked.item(name)}
       onKeyDown={(event) => {
-        if (event.key === "Enter" && event.target === event.currentTarget) hearIt?.();
+        if (event.target !== event.currentTarget) return;
+        if (event.key === "Enter") hearIt?.();
+        const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+        if (!by || !event.altKey || !may(meeting, "change")) return;
+        event.preventDefault();
+        shift(by);
       }}
       {...pointing(
         () => pointed.row(line),
@@ -153,13 +153,7 @@ export function Written({ line, place, sections, pointed, walked }: Props) {
       >
         {line.text}
         {action && hand && <span className="ml-2">{hand}</span>}
-        {action?.due && (
-          <span
-            className={`ml-2 font-sans text-sm whitespace-nowrap ${!action.done && isPast(action.due) ? "text-clay" : "text-faded"}`}
-          >
-            {t.spread.due({ day: showDate(action.due) })}
-          </span>
-        )}
+        {action && <Agreed line={line} action={action} tab={tab} />}
         {line.finding?.earlier.map((one) => (
           <span key={one.start} className="block text-sm text-faded">
             {t.minutes.instead} <s>{one.text}</s>{" "}
@@ -173,6 +167,7 @@ export function Written({ line, place, sections, pointed, walked }: Props) {
         )}
       </span>
       <span className="flex items-baseline">
+        {dragged.handle}
         {hearIt && <Cite start={line.start ?? 0} act={hearIt} tab={tab} />}
         {may(meeting, "change") && (
           <LineTools
@@ -181,7 +176,11 @@ export function Written({ line, place, sections, pointed, walked }: Props) {
             sections={sections}
             confirm={() => change.mutate({ confirmed: !line.confirmed })}
             correct={correct}
-            move={move}
+            up={place > 0 ? () => shift(-1) : null}
+            down={place < count - 1 ? () => shift(1) : null}
+            move={(section, heading) =>
+              move({ section, position: 10_000 }, t.minutes.movedTo({ section: heading }))
+            }
             remove={() =>
               remove.mutate(undefined, {
                 onSuccess: () => say(t.spread.removed, () => restore.mutate(undefined)),
