@@ -12,8 +12,7 @@ from datetime import datetime, timedelta
 from uuid import UUID
 
 from django.contrib.postgres.search import SearchHeadline, SearchQuery, SearchRank
-from django.db.models import Count, Exists, F, Max, OuterRef, Prefetch, Q, QuerySet, Subquery
-from django.db.models.functions import Coalesce
+from django.db.models import Count, Exists, F, Max, OuterRef, Prefetch, Q, QuerySet
 from django.utils import timezone
 
 from core.record.spacing import UNSPACED
@@ -127,23 +126,28 @@ def my_actions(membership: Membership, most: int) -> list[tuple[Finding, str]]:
 
     Each as the minutes word it; one whose line somebody took out of the minutes is not mine any more.
     """
-    lined = MinutesLine.objects.filter(finding=OuterRef("pk"))
-    stands = lined.filter(removed_at=None)
     actions = (
         Finding.objects.filter(
             Q(done_at=None) | Q(done_at__gt=timezone.now() - _DONE_LATELY),
-            Exists(stands) | ~Exists(lined),
             meeting__in=listed_meetings(membership),
             kind=FindingKind.ACTION,
             status=FindingStatus.STANDING,
             owner__user=membership.user,
         )
-        .annotate(said=Coalesce(Subquery(stands.values("text")[:1]), "text"))
         .select_related("meeting")
-        .prefetch_related(Prefetch("lines", Line.objects.only("number")))
+        .prefetch_related(
+            Prefetch("lines", Line.objects.only("number")),
+            Prefetch("minutes_lines", MinutesLine.objects.only("finding", "text", "removed_at")),
+        )
         .order_by(F("done_at").desc(nulls_first=True), F("due").asc(nulls_last=True), "meeting__started_at")
     )
-    return [(action, action.said) for action in actions[:most]]
+    mine = []
+    for action in actions[: 2 * most]:
+        worded = action.minutes_lines.all()
+        stands = [line.text for line in worded if line.removed_at is None]
+        if stands or not worded:
+            mine.append((action, stands[0] if stands else action.text))
+    return mine[:most]
 
 
 def mentions_of(membership: Membership) -> QuerySet[Comment]:
