@@ -1,0 +1,64 @@
+"""What the writer is taught on and measured by: passages of the labelled meetings, series and pairs, each with the sentence that a person wrote."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from bench.meetings import LABELLED, part_of
+from core.reading.writer.passage import Kind, Passage, Piece, passage
+
+GROUPS: dict[Kind, str] = {"decision": "decisions", "action": "actions", "question": "open_questions"}
+OPENING = 12
+"""Turns of a chapter that its title is written from: the first of it, as many of the rest as are longest."""
+
+
+@dataclass(frozen=True)
+class Example:
+    """A passage and its sentence; the part of the labelled meetings it belongs to (None: of no meeting) and the hand it comes from."""
+
+    passage: Passage
+    text: str
+    part: int | None
+    hand: str
+
+
+def examples() -> list[Example]:
+    """All of them, in a fixed order."""
+    meetings = [(json.loads(path.read_text(encoding="utf-8")), part_of(path.stem), path.stem[0]) for path in sorted(LABELLED.glob("*.json"))]
+    for number, path in enumerate(sorted((LABELLED / "series").glob("*.json"))):
+        meetings += [(meeting, number % 3, "s") for meeting in json.loads(path.read_text(encoding="utf-8"))["meetings"]]
+    found = [one for meeting, part, hand in meetings for one in _of_meeting(meeting, part, hand)]
+    for path in sorted((LABELLED / "pairs").glob("*.json")):
+        found += [_of_pair(one, path.stem) for one in json.loads(path.read_text(encoding="utf-8"))]
+    return found
+
+
+def _of_meeting(meeting: dict[str, Any], part: int, hand: str) -> Iterator[Example]:
+    turns = [(turn["speaker"], turn["text"]) for turn in meeting["turns"]]
+    present = [one["name"] for one in meeting["participants"]] or [speaker for speaker, _ in turns]
+    on = datetime.fromisoformat(meeting["started_at"]).date()
+    for kind, group in GROUPS.items():
+        for item in meeting["gold"][group]:
+            cut = passage(kind, turns, {turn - 1 for turn in item["turns"]}, present, on, item.get("owner"))
+            yield Example(cut, item["text"], part, hand)
+    starts = [chapter["from_turn"] - 1 for chapter in meeting["gold"]["chapters"]]
+    for chapter, first, end in zip(meeting["gold"]["chapters"], starts, [*starts[1:], len(turns)], strict=True):
+        shown = chapter_turns(turns, first, end)
+        yield Example(passage("chapter", turns, shown, present), chapter["title"], part, hand)
+
+
+def chapter_turns(turns: list[tuple[str, str]], first: int, end: int) -> set[int]:
+    """The turns of a chapter that say most of what it is about."""
+    opening = range(first, min(end, first + OPENING // 2))
+    rest = sorted(range(opening.stop, end), key=lambda at: -len(turns[at][1]))[: OPENING // 2]
+    return {*opening, *rest}
+
+
+def _of_pair(pair: dict[str, Any], hand: str) -> Example:
+    pieces = tuple(Piece(line["speaker"], line["text"], at in pair["evidence"], at) for at, line in enumerate(pair["lines"]))
+    present = tuple(dict.fromkeys(line["speaker"] for line in pair["lines"]))
+    return Example(Passage(pair["kind"], pieces, present, None, pair["owner"]), pair["text"], None, hand)

@@ -1,0 +1,1 @@
+"""The writer: a small language model, taught to turn evidence into one sentence that can be read without the record."""
