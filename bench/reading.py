@@ -21,7 +21,7 @@ from bench.meetings import LABELLED, PARTS, part_of
 from bench.score import match, score
 from bench.tables import table
 from core.formats import read_record
-from core.reading import READING, Encoder, read
+from core.reading import READING, Encoder, Reading, read
 from core.reading.findings import Kind, groups
 from core.record.model import Line, Record, Turn
 from core.search import Asker
@@ -29,9 +29,8 @@ from core.search import Asker
 _GROUP = {"decision": "decisions", "action": "actions", "question": "open_questions"}
 
 
-def by_reader(record: Record, encoder: Encoder) -> tuple[list[dict], list[dict]]:
+def as_scored(reading: Reading) -> tuple[list[dict], list[dict]]:
     """Findings and chapters as the scorer wants them."""
-    reading = read(record, encoder)
     findings = [
         {
             "kind": f.kind,
@@ -124,10 +123,12 @@ def run() -> None:
     for path, record in records.items():
         encoder = encoders[part_of(path.stem)]
         began = time.perf_counter()
-        findings, chapters = by_reader(record, encoder)
+        reading = read(record, encoder)
         spent, length = spent + time.perf_counter() - began, length + record.duration
         questions = [one["q"] for one in json.loads(path.read_text(encoding="utf-8")).get("ask", [])]
-        answers = [{"q": answer.question, "turns": [turn.id for turn in answer.turns]} for answer in Asker(record, encoder).ask(questions)]
+        asker = Asker(record, encoder, reading.turns, reading.findings)
+        answers = [{"q": answer.question, "turns": [turn.id for turn in answer.turns]} for answer in asker.ask(questions)]
+        findings, chapters = as_scored(reading)
         ours.append({"id": path.stem, "findings": findings, "chapters": chapters, "ask": answers})
     ways = {
         "plain cue words": {path.stem: by_cues(record) for path, record in records.items()},
@@ -182,7 +183,7 @@ def _an_hour() -> None:
         reading = read(hour, encoder)
         took = time.perf_counter() - began
         began = time.perf_counter()
-        Asker(hour, encoder, reading.turns).ask(["Who is going to ring the council?"])
+        Asker(hour, encoder, reading.turns, reading.findings).ask(["Who is going to ring the council?"])
         asked = time.perf_counter() - began
     finally:
         os.sched_setaffinity(0, cores)

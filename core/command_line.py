@@ -112,7 +112,8 @@ def ask_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
     encoder, results = Encoder(_models() / READING), []
     for path in arguments.files:
         record = read_record(path)
-        for answer in Asker(record, encoder).ask(questions):
+        reading = read(record, encoder)
+        for answer in Asker(record, encoder, reading.turns, reading.findings).ask(questions):
             results.append(
                 {
                     "id": record.id,

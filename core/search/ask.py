@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from rank_bm25 import BM25Okapi
 
+from core.reading.base import Finding
 from core.reading.encoder import LABELS, Encoder, Turns
 from core.reading.words import terms
 from core.record.model import Participant, Record, Turn
+from core.search.found import LEAST, MOST, asks_for
 from core.search.question import Question, understand
 
 NOT_IN_RECORD = "The record does not say."
 _MOST = 3
+_SHORT = 6
+"""Words of a turn that asks and does nothing else. In longer ones the answer is asked for with what is known already: they are cited first."""
 
 # What makes a turn an answer, and how much; fitted on two thirds of the labelled meetings (listwise softmax), cross-validated there.
 _WEIGHTS = {
@@ -72,12 +76,19 @@ class Answer:
         return f"{'Once' if self.times == 1 else f'{self.times} times'}. {lines}" if self.times else "Not once."
 
 
+def _asks(turn: Turn) -> bool:
+    return turn.text.rstrip().endswith("?")
+
+
 class Asker:
     """One record, made ready for questions."""
 
-    def __init__(self, record: Record, encoder: Encoder, read: Turns | None = None):
-        """read: what the encoder says of the record's turns, where it is known already."""
+    def __init__(self, record: Record, encoder: Encoder, read: Turns | None = None, findings: Sequence[Finding] = ()):
+        """read: what the encoder says of the record's turns, where it is known already. findings: what was drawn from it; only what stands
+        is an answer."""
         self._record, self._encoder = record, encoder
+        self._findings = [one for one in findings if one.status == "standing"]
+        self._place = {turn.id: index for index, turn in enumerate(record.turns)}
         self._read = read or encoder.turns(record.turns)
         self._bags = [set(terms(f"{turn.speaker} {turn.text}")) for turn in record.turns]
         self._rarity = BM25Okapi([list(bag) or [""] for bag in self._bags]).idf if record.turns else {}
@@ -105,7 +116,9 @@ class Asker:
             return [Answer(put, (), 0 if asked.counted else None) for put, asked in questions]
         alike = self._read.vectors @ self._encoder.questions([asked.text for _, asked in questions]).T
         return [
-            self._count(put, asked) if asked.counted else Answer(put, self._best(asked.text, alike[:, i], asked.speakers))
+            self._count(put, asked)
+            if asked.counted
+            else Answer(put, self._found(asked.text, alike[:, i]) or self._best(asked.text, alike[:, i], asked.speakers))
             for i, (put, asked) in enumerate(questions)
         ]
 
@@ -128,6 +141,30 @@ class Asker:
                 turns.append(turn)
         return Answer(put, tuple(turns), times)
 
+    def _found(self, question: str, alike: np.ndarray) -> tuple[Turn, ...]:
+        """The turns of the decisions, actions or motions that are asked for: of each the one that says most; none where nothing fits."""
+        asked = asks_for(question, self._people) if self._findings else None
+        if asked is None:
+            return ()
+        weight = self._weights(asked.about)
+        total = sum(weight.values()) or 1.0
+        fitting = []
+        for one in filter(asked.wanted, self._findings):
+            places = [self._place[turn] for turn in one.turns]
+            own = set().union(set(terms(one.text)), *(self._bags[place] for place in places))
+            near = set().union(*self._bags[max(0, places[0] - 2) : places[-1] + 2])
+            share = sum(value * (1.0 if term in own else 0.5 * (term in near)) for term, value in weight.items()) / total
+            if asked.all_of or share >= LEAST:
+                fitting.append((share + float(alike[places].max()), max(places, key=lambda place: alike[place])))
+        best = max((score for score, _ in fitting), default=0.0)
+        kept = fitting if asked.all_of else sorted((one for one in fitting if one[0] >= 0.8 * best), reverse=True)[:_MOST]
+        return tuple(self._record.turns[place] for place in dict.fromkeys(place for _, place in kept))[:MOST]
+
+    def _weights(self, wanted: Iterable[str]) -> dict[str, float]:
+        """How rare each term is; one that no turn has weighs as much as the rarest one that some turn has."""
+        rarest = max(self._rarity.values(), default=1.0)
+        return {term: max(0.1, self._rarity.get(term, rarest)) for term in set(wanted)}
+
     def _best(self, question: str, alike: np.ndarray, speakers: Sequence[str]) -> tuple[Turn, ...]:
         score, around = self._score(question.lower(), alike)
         if speakers:
@@ -139,7 +176,18 @@ class Asker:
         sure = _SAYS["answers"] * alike.max() + _SAYS["words"] * around[order[0]] + _SAYS["stands out"] * share[0] + _SAYS["at all"]
         if alike.max() < _ABOUT or 1 / (1 + np.exp(-sure)) < _SURE:
             return ()
-        return tuple(self._record.turns[i] for i, part in zip(order, share, strict=True) if part >= 0.4 * share[0] and part > 0)
+        best = [int(i) for i, part in zip(order, share, strict=True) if part >= 0.4 * share[0] and part > 0]
+        return tuple(self._record.turns[i] for i in self._answered(best, speakers, set(terms(question))))
+
+    def _answered(self, best: list[int], speakers: Sequence[str], wanted: set[str]) -> list[int]:
+        """Where the best turn asks, what is answered to it is cited with it; before it, where it asks just what is asked here and no more."""
+        turns, asking = self._record.turns, best[0]
+        after = next((i for i in range(asking + 1, min(asking + 3, len(turns))) if turns[i].speaker != turns[asking].speaker), None)
+        if not _asks(turns[asking]) or after is None or _asks(turns[after]) or speakers and turns[after].speaker not in speakers:
+            return best
+        same = len(turns[asking].text.split()) <= _SHORT and 2 * len(self._bags[asking] & wanted) >= len(wanted)
+        first = [after, asking] if same else [asking, after]
+        return [*first, *(i for i in best[1:] if i != after)][:_MOST]
 
     def _score(self, question: str, alike: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """How well each turn answers, and the share of the question's words around each."""
@@ -164,8 +212,7 @@ class Asker:
 
     def _covered(self, question: str, before: int, after: int) -> np.ndarray:
         """The share of the question's words, by rarity, in each turn and so many around it."""
-        # A word that no turn has weighs as much as the rarest one that some turn has.
-        weight = {term: max(0.1, self._rarity.get(term, max(self._rarity.values()))) for term in set(terms(question))}
+        weight = self._weights(terms(question))
         total = sum(weight.values()) or 1.0
         near = [set().union(*self._bags[max(0, i - before) : i + after + 1]) for i in range(len(self._bags))]
         return np.array([sum(weight[term] for term in weight if term in bag) / total for bag in near])

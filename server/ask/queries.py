@@ -10,6 +10,7 @@ from core.search import Answer, Asker
 from server.ask.models import Question
 from server.meetings.models import Meeting
 from server.minutes.keep import load_turns
+from server.minutes.queries import stated
 from server.pipeline.ear import encoder
 from server.record.keep import load_record
 
@@ -21,7 +22,8 @@ def answers(meeting: Meeting, questions: Sequence[Question]) -> list[Answer]:
     """One answer a question, in order."""
     if not questions:
         return []
-    asker = Asker(_with_roles(meeting), encoder(), load_turns(meeting))
+    record = _with_roles(meeting)
+    asker = Asker(record, encoder(), load_turns(meeting), stated(meeting, record))
     return [asker.go_on(question.text, _thread(question)) for question in questions]
 
 

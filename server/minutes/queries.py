@@ -19,7 +19,7 @@ from core.reading.gist import write_gist
 from core.record.model import Record
 from server.accounts.models import Workspace
 from server.meetings.models import Meeting
-from server.minutes.models import Chapter, Finding, FindingKind, MinutesLine
+from server.minutes.models import Chapter, Finding, FindingKind, FindingStatus, MinutesLine
 from server.minutes.models import Template as Own
 from server.record.models import Line
 
@@ -56,6 +56,13 @@ def load_reading(meeting: Meeting, record: Record) -> Reading:
     findings.sort(key=lambda finding: (finding.start, finding.kind))
     chapters = [Stretch(row.title, row.turn, row.start) for row in Chapter.objects.filter(meeting=meeting).order_by("start")]
     return Reading(tuple(findings), tuple(chapters), tuple(write_gist(record, findings, chapters, lines)))
+
+
+def stated(meeting: Meeting, record: Record) -> list[Found]:
+    """What stands, drawn or jotted down, as far as it rests on lines: what a question about decisions or actions is answered from."""
+    lines = all_said(record)
+    rows = Finding.objects.filter(meeting=meeting, status=FindingStatus.STANDING, kind__in=Finding.STATED).prefetch_related(LINE_NUMBERS)
+    return [_found(row, said) for row in rows.order_by("start") if (said := evidence(row, lines))]
 
 
 def _found(row: Finding, said: tuple[Said, ...]) -> Found:

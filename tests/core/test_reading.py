@@ -6,12 +6,12 @@ import numpy as np
 import pytest
 
 from bench.meetings import LABELLED, PARTS, part_of
-from bench.reading import by_reader
+from bench.reading import as_scored
 from bench.score import check, score
 from core.formats import read_record
 from core.minutes import BUILT_IN, write_minutes
 from core.reading import READING, Encoder, read, wording
-from core.reading.base import all_said
+from core.reading.base import Finding, Said, all_said
 from core.reading.due import find_due
 from core.reading.findings import Kind, groups
 from core.reading.owner import find_owner
@@ -177,7 +177,7 @@ def test_the_reader_is_above_a_plain_classifier_on_meetings_it_never_saw(apart):
     assert check(LABELLED) == []
     predictions = []
     for path in sorted(LABELLED.glob("*.json")):
-        findings, chapters = by_reader(read_record(path), apart[part_of(path.stem)])
+        findings, chapters = as_scored(read(read_record(path), apart[part_of(path.stem)]))
         predictions.append({"id": path.stem, "chapters": chapters, "findings": findings})
     scores = score(LABELLED, predictions)
     assert scores["decision"]["f1"] > 0.45 and scores["action"]["f1"] > 0.67 and scores["question"]["f1"] > 0.45
@@ -205,6 +205,41 @@ def test_an_answer_is_lines_and_silence_is_said(encoder):
     )
     assert all(turn.speaker == "Tomas Vale" for turn in hers.turns)
     assert (times.times, [turn.id for turn in times.turns], never.times, never.text) == (1, [1], 0, "Not once.")
+
+
+def test_what_was_decided_and_taken_on_is_answered_from_what_was_found(encoder):
+    record = meeting(
+        ("Ada Quist", "What's the dog called?"),
+        ("Tomas Vale", "Putty."),
+        ("Ada Quist", "Shall we move the market to the hall?"),
+        ("Tomas Vale", "Yes, agreed. The hall."),
+        ("Ada Quist", "I'll print the signs."),
+        ("Tomas Vale", "And I'll ring the caretaker."),
+        ("Ada Quist", "I move that we buy the urn."),
+        ("Tomas Vale", "All in favour? Carried."),
+    )
+
+    def turns(*ids: int) -> tuple[Said, ...]:
+        return tuple(said for said in all_said(record) if said.turn in ids)
+
+    drawn = [
+        Finding("decision", "Move the market to the hall", turns(3, 4), 0.9),
+        Finding("action", "Ring the caretaker", turns(6), 0.9, "Tomas Vale"),
+        Finding("action", "Print the signs", turns(5), 0.9, "Ada Quist"),
+        Finding("decision", "Buy the urn", turns(7, 8), 0.9),
+        Finding("decision", "Burn the signs", turns(6), 0.3, status="proposed"),
+    ]
+    asker = Asker(record, encoder, findings=drawn)
+
+    def cited(question: str) -> list[int]:
+        return [turn.id for turn in asker.ask([question])[0].turns]
+
+    assert cited("What did Tomas promise?") == [6] and cited("Who is going to print the signs?") == [5]
+    assert cited("What was decided about the market?")[0] in (3, 4)
+    assert {turn for turn in cited("What was decided?")} <= {3, 4, 7, 8} and len(cited("What was decided?")) == 2
+    assert cited("Was the motion carried?")[0] in (7, 8)
+    assert cited("What was decided about the bishop?") == []
+    assert cited("What is the dog called?")[:2] == [2, 1]
 
 
 def test_a_question_goes_on_from_another():

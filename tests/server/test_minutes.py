@@ -246,6 +246,18 @@ def test_a_question_is_answered_by_lines_kept_shared_and_removed(maren, call, me
     assert stranger("get", at).status_code == 404 and stranger("post", at, {"text": "What?"}).status_code == 404
 
 
+def test_who_promised_what_is_answered_from_the_actions_as_they_stand(call, locks):
+    at = f"/api/meetings/{locks.pk}/questions"
+
+    def cited(question: str) -> list[list[int]]:
+        return [line["lines"] for line in call("post", at, {"text": question}).json()["answer"]]
+
+    assert cited("What did Idris promise?") == [[4, 5]]
+    [line] = actions_of(call, locks).values()
+    call("patch", f"/api/minutes/findings/{line['finding']['id']}", {"owner": {"was": "Idris Quaye", "now": "Maren Tollefsen"}})
+    assert cited("What did Maren promise?") == [[4, 5]]
+
+
 def test_what_the_encoder_says_of_turns_is_kept_for_questions(maren, make_meeting, monkeypatch):
     def with_turns(record, encoder, agenda, report):
         from dataclasses import replace
