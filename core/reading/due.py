@@ -93,7 +93,7 @@ RULES: list[tuple[str, Callable[[re.Match[str], date], date | None]]] = [
     (rf"^(?P<ordinal>{_HIGH_ORDINAL})\b", _day_of_month),
     (r"(?<!this )(?<!tomorrow )(?:in the morning|first thing)(?! today)", lambda m, day: day + timedelta(days=1)),
     (
-        r"today|tonight|this (?:morning|afternoon|evening)|end of (?:the )?day|by close of play|before (?:i|you|anybody|anyone) (?:go|goes|leave|leaves)\b|by noon|(?:by|at|before) lunch(?:time)?\b|soon as i(?:'m| am) (?:off|out|back)",
+        r"today|tonight|this (?:morning|afternoon|evening)|end of (?:the )?day|by close of play|before (?:i|you|anybody|anyone) (?:go|goes|leave|leaves)\b(?! near)|by noon|(?:by|at|before) lunch(?:time)?\b|soon as i(?:'m| am) (?:off|out|back)",
         lambda m, day: day,
     ),
 ]
@@ -103,7 +103,10 @@ _COMPILED = [(re.compile(rf"\b(?:{pattern})"), when) for pattern, when in RULES]
 _PAST = re.compile(
     rf"\b(?:last|since|until now|every|each) (?:{_WEEKDAY}|week|month)|\b(?:{_WEEKDAY})s\b|yesterday|"
     rf"\bnot (?:on |by |this |before )?(?:{_WEEKDAY}|today|tomorrow|tonight)\b|\b(?:{_WEEKDAY})(?:'s| is) (?:not|no good|too)\b|"
-    rf"\bdon't \w+ (?:it |them )?(?:until|till|before) (?:{_WEEKDAY}|today|tomorrow)|\bwhy wait for \w+"
+    rf"\bdon't \w+ (?:it |them )?(?:until|till|before) (?:{_WEEKDAY}|today|tomorrow)|\bwhy wait for \w+|"
+    # How long something lasts: "closed until Monday", "on loan till the end of February".
+    r"\b(?:away|off|out|on (?:loan|hire|leave|holiday)|closed|shut|open|booked|hired|rented|lent|paid|valid|good|free|stay\w*|last\w*|runs?|holds?|kept|keep it)"
+    rf"(?: \w+)? (?:until|till|through) (?:the )?(?:(?:next |end of (?:the )?)?(?:{_WEEKDAY}|{_MONTH}|week|month|year)|tomorrow|tonight|{_ORDINAL})(?: of (?:{_MONTH}))?"
 )
 
 

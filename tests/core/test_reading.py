@@ -52,6 +52,12 @@ def meeting(*turns: tuple[str, str]) -> Record:
         ("whenever you can", None),
         ("last Monday it broke", None),
         ("we meet on Mondays", None),
+        # How long something lasts is no deadline (common practice), nor is a time that is none.
+        ("He's away until the end of March", None),
+        ("The hall is closed till Monday", None),
+        ("You can have until Friday", date(2026, 3, 6)),
+        ("Before anybody goes near it", None),
+        ("Not until next time", None),
     ],
 )
 def test_due_dates_are_resolved_from_the_meetings_own(said, due):
