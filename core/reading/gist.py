@@ -10,6 +10,8 @@ from core.reading.chapters import Chapter
 from core.record.model import Record
 
 MOST = 5
+LEADS = {"decision": "Settled", "action": "To do", "question": "Left open"}
+"""What a sentence about a finding of a kind begins with."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,13 +34,18 @@ def write_gist(record: Record, findings: Sequence[Finding], chapters: Sequence[C
         sentences.append(
             GistSentence(f"Talked about: {', '.join(subjects[:-1])}{' and ' if len(subjects) > 1 else ''}{subjects[-1]}.", opening)
         )
-    for kind, lead, most in (("decision", "Settled", 2), ("action", "To do", 1), ("question", "Left open", 1)):
+    for kind, most in (("decision", 2), ("action", 1), ("question", 1)):
         # What could only be quoted says less by itself.
         standing = [f for f in findings if f.kind == kind and f.status == "standing"]
         chosen = sorted(standing, key=lambda f: ("“" in f.text, -f.confidence, f.start))[:most]
         for finding in sorted(chosen, key=lambda f: f.start):
-            sentences.append(GistSentence(f"{lead}: {_ended(finding.text, '?' if kind == 'question' else '.')}", finding.said))
+            sentences.append(GistSentence(in_short(kind, finding.text), finding.said))
     return sentences[:MOST]
+
+
+def in_short(kind: str, text: str) -> str:
+    """The sentence about a finding, from what is stated of it."""
+    return f"{LEADS[kind]}: {_ended(text, '?' if kind == 'question' else '.')}"
 
 
 def _ended(text: str, stop: str) -> str:

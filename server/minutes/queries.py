@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import replace
 from typing import cast
 
 from django.db.models import Prefetch
@@ -47,15 +48,22 @@ def template_of(meeting: Meeting) -> Template:
 
 
 def load_reading(meeting: Meeting, record: Record) -> Reading:
-    """What was read, as it was kept; what people dismissed or jotted down is not part of it."""
+    """What was read, as it was kept; what people dismissed or jotted down is not part of it.
+
+    The gist says of a finding what its line of the minutes says now, and nothing of one that somebody took out.
+    """
     lines = all_said(record)
-    findings = []
+    findings, in_gist = [], []
+    stands = {row.finding_id: row for row in MinutesLine.objects.filter(meeting=meeting).exclude(finding=None).order_by("removed_at")}
     for row in Finding.objects.filter(meeting=meeting, jotted_by=None).exclude(status="dismissed").prefetch_related(LINE_NUMBERS):
         if said := evidence(row, lines):
-            findings.append(_found(row, said))
+            found, line = _found(row, said), stands.get(row.pk)
+            findings.append(found)
+            if line is None or line.removed_at is None:
+                in_gist.append(replace(found, text=line.text) if line and line.by_hand else found)
     findings.sort(key=lambda finding: (finding.start, finding.kind))
     chapters = [Stretch(row.title, row.turn, row.start) for row in Chapter.objects.filter(meeting=meeting).order_by("start")]
-    return Reading(tuple(findings), tuple(chapters), tuple(write_gist(record, findings, chapters, lines)))
+    return Reading(tuple(findings), tuple(chapters), tuple(write_gist(record, in_gist, chapters, lines)))
 
 
 def stated(meeting: Meeting, record: Record) -> list[Found]:

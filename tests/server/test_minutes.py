@@ -68,6 +68,24 @@ def test_a_line_written_under_actions_is_an_action_and_its_owners_everywhere(cal
     assert call("post", f"{at}/lines", {"section": "decisions", "text": "Idris to go"}).json()["finding"] is None
 
 
+def test_in_short_says_what_the_lines_say_now(call, locks):
+    at = f"/api/meetings/{locks.pk}/minutes"
+    [(text, line)] = actions_of(call, locks).items()
+    path = f"/api/minutes/lines/{line['id']}"
+    assert f"To do: {text}." in texts(call, locks)["gist"]
+    call("patch", path, {"text": "Two locks are ordered", "before": text})
+    assert "To do: Two locks are ordered." in texts(call, locks)["gist"]
+    call("delete", path)
+    assert not [one for one in texts(call, locks)["gist"] if one.startswith("To do")]
+    call("post", f"{path}/restore")
+    # Also when all is drawn anew, and as another template.
+    call("post", f"{at}/draw", {"template": "supplier"})
+    assert "To do: Two locks are ordered." in texts(call, locks)["gist"]
+    call("delete", path)
+    call("post", f"{at}/draw", {"template": "plain"})
+    assert not [one for one in texts(call, locks)["gist"] if one.startswith("To do")]
+
+
 def test_who_and_when_are_changed_where_they_stand_and_stay(call, locks):
     [(text, line)] = actions_of(call, locks).items()
     at, finding = f"/api/minutes/findings/{line['finding']['id']}", line["finding"]

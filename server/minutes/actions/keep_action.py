@@ -11,6 +11,7 @@ from server.accounts.models import Membership
 from server.acting import acting
 from server.meetings.models import Meeting
 from server.meetings.people import find_people
+from server.minutes.actions.follow import follow
 from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine
 from server.notify import Part
 from server.problems import Refused
@@ -58,6 +59,7 @@ def give(membership: Membership, finding: Finding, was: str | None, now: str | N
             if not row.by_hand:
                 row.text = for_another(row.text, people, finding.owner_name or None)
                 row.save(update_fields=["text"])
+                follow(row)
     return finding
 
 

@@ -12,6 +12,7 @@ from core.text import prose
 from server.accounts.models import Membership
 from server.acting import acting
 from server.meetings.models import Meeting
+from server.minutes.actions.follow import follow
 from server.minutes.actions.keep_action import filled, new_action, reread
 from server.minutes.judgements import note_judgement
 from server.minutes.models import FindingKind, MinutesLine
@@ -94,6 +95,7 @@ def correct_line(membership: Membership, row: MinutesLine, text: str, before: st
         row.text, row.hand, row.hand_initials, row.changed_at = text, membership.user, membership.user.initials, timezone.now()
         row.save(update_fields=["text", "hand", "hand_initials", "changed_at"])
         reread(membership, row, before)
+        follow(row)
     return row
 
 
@@ -104,6 +106,7 @@ def set_removed(membership: Membership, row: MinutesLine, removed: bool) -> Minu
         _fresh(row)
         row.removed_at = timezone.now() if removed else None
         row.save(update_fields=["removed_at"])
+        follow(row)
         if row.finding and row.drawn and not row.by_hand and removed:
             note_judgement(membership, row.finding, False)
     return row
