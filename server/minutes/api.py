@@ -91,8 +91,11 @@ class SectionOut(Schema):
 
 
 class TopicOut(Schema):
+    """times: when the turns begin in which it comes up, the first so many."""
+
     text: str
     count: int
+    times: list[float]
 
 
 class ChangedOut(Schema):
@@ -236,7 +239,7 @@ def minutes(request: HttpRequest, meeting_id: UUID) -> Answer:
         "proposed": [drawn[row.pk] for row in proposed],
         "findings": [finding for finding in drawn.values() if finding["status"] == "standing"],
         "chapters": list(found.chapters.order_by("start").values("title", "turn", "start")),
-        "topics": [{"text": text, "count": count} for text, count in found.topics],
+        "topics": [{"text": text, "count": count, "times": times[0] if times else []} for text, count, *times in found.topics],
     }
     # Hours of talk have thousands of findings; checking each against the schema takes longer than fetching them.
     return JsonResponse(made)

@@ -23,6 +23,10 @@ from server.record.keep import resting_on, spoken
 from server.record.models import Line, Turn
 
 
+MOST_TIMES = 12
+"""Of a key term, the times that are kept; what comes up more often than that is found in the record."""
+
+
 def _line_rows(meeting: Meeting) -> dict[int, int]:
     """Number of a line among all (from 0, as core counts) → its key."""
     return {number - 1: key for number, key in Line.objects.filter(meeting=meeting).values_list("number", "id")}
@@ -63,7 +67,10 @@ def keep_reading(meeting: Meeting, reading: Reading, proposed_template: str = ""
     Chapter.objects.bulk_create([Chapter(meeting=meeting, title=c.title[:200], turn=c.from_turn, start=c.start) for c in reading.chapters])
     if reading.turns is not None:
         _keep_turns(meeting, reading.turns)
-    meeting.topics = [[topic.text, topic.count] for topic in reading.topics]
+    starts = dict(Turn.objects.filter(meeting=meeting).order_by("number").values_list("number", "start"))
+    meeting.topics = [
+        [topic.text, topic.count, [round(starts[turn], 2) for turn in topic.turns if turn in starts][:MOST_TIMES]] for topic in reading.topics
+    ]
     meeting.proposed_template = proposed_template
     meeting.save(update_fields=["topics", "proposed_template"])
 

@@ -3582,12 +3582,17 @@ export interface components {
             /** Actions */
             actions: boolean;
         };
-        /** TopicOut */
+        /**
+         * TopicOut
+         * @description times: when the turns begin in which it comes up, the first so many.
+         */
         TopicOut: {
             /** Text */
             text: string;
             /** Count */
             count: number;
+            /** Times */
+            times: number[];
         };
         /**
          * NewLineIn

@@ -397,6 +397,7 @@ export interface Texts {
     moveDown: string;
     movedHere: string;
     drag: Said<{ line: string | number }>;
+    comesUp: Said<{ text: string | number; time: string | number }>;
   };
   ask: {
     answering: Said<{ question: string | number }>;

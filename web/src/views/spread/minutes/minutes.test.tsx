@@ -235,6 +235,21 @@ describe("the minutes", () => {
     ]);
   });
 
+  it("end in an index: terms in the order of the alphabet, each with the times it comes up", () => {
+    const topics = [
+      { text: "putty", count: 4, times: [62, 75.5] },
+      { text: "linseed", count: 2, times: [5, 30] },
+    ];
+    show(meeting([]), minutes({ topics }));
+    const index = section("Index of what keeps coming up");
+    expect(index.getAllByRole("listitem").map((one) => one.textContent)).toEqual([
+      "linseed0:050:30",
+      "putty1:021:15 …",
+    ]);
+    fireEvent.click(index.getByRole("button", { name: "putty at 1:15" }));
+    expect(go).toHaveBeenLastCalledWith(75.5);
+  });
+
   it("are told what a correction changed, and take it with one press", async () => {
     show(meeting(["change"]), minutes({ changed: { since: 4, lines: 1 } }));
     expect(

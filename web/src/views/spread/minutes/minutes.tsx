@@ -45,7 +45,7 @@ export function MinutesPage({ minutes, pointed }: Props) {
     ...inOrder.map((line) => `line ${line.id}`),
     ...minutes.proposed.map((finding) => `finding ${finding.id}`),
     ...minutes.chapters.map((chapter) => `chapter ${chapter.start}`),
-    ...minutes.topics.map((topic) => `topic ${topic.text}`),
+    ...inAlphabet(minutes.topics).map((topic) => `topic ${topic.text}`),
   ]);
   return (
     <div {...walked.list}>
@@ -137,9 +137,10 @@ export function MinutesPage({ minutes, pointed }: Props) {
   );
 }
 
-/** What keeps coming up, as an index at the end of a book: each word with how often, and a press looks for it in the record. */
+/** What keeps coming up, as an index at the end of a book: each term, which a press looks for in the record, with the times it comes up. */
 function Index({ topics, walked }: { topics: Schemas["TopicOut"][]; walked: Walked }) {
   const [, setParams] = useSearchParams();
+  const { go } = useSpread();
   if (!topics.length) return null;
   const look = (text: string) =>
     setParams(
@@ -154,22 +155,37 @@ function Index({ topics, walked }: { topics: Schemas["TopicOut"][]; walked: Walk
       <h2 id="index" className="mb-2 border-b border-rule pb-1 text-base">
         {t.minutes.topics}
       </h2>
-      <ul className="columns-2 gap-x-8 text-sm">
-        {topics.map((topic) => (
-          <li key={topic.text}>
+      <ul className="columns-[15rem] gap-x-8 text-sm">
+        {inAlphabet(topics).map((topic) => (
+          <li key={topic.text} className="break-inside-avoid py-0.5 pl-4 -indent-4">
             <button
               type="button"
               {...walked.item(`topic ${topic.text}`)}
-              className="plain flex w-full items-baseline justify-between gap-3 px-0 font-serif"
+              className="plain px-0 font-serif"
               aria-label={t.minutes.times({ text: topic.text, n: topic.count })}
               onClick={() => look(topic.text)}
             >
               {topic.text}
-              <span className="font-sans text-xs text-faded">{topic.count}</span>
             </button>
+            {topic.times.map((at) => (
+              <button
+                key={at}
+                type="button"
+                tabIndex={walked.inner(`topic ${topic.text}`)}
+                className="plain px-1 text-xs"
+                aria-label={t.minutes.comesUp({ text: topic.text, time: clock(at) })}
+                onClick={() => go(at)}
+              >
+                {clock(at)}
+              </button>
+            ))}
+            {topic.count > topic.times.length && <span className="text-xs text-faded"> …</span>}
           </li>
         ))}
       </ul>
     </section>
   );
 }
+
+const inAlphabet = (topics: Schemas["TopicOut"][]) =>
+  [...topics].sort((one, other) => one.text.localeCompare(other.text));
