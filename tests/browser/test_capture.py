@@ -131,7 +131,6 @@ AudioContext.prototype.createMediaStreamSource = function () {
 def test_a_minute_with_a_pause_and_a_server_restart(house, microphone, fed):
     page = microphone(house, fed, script=IN_STEP, served={"/fed.wav": fed})
     page.wait_for_function("window.fed")
-    page.evaluate("delete window.began")  # what the page has listened to before is not counted
     meeting = begin(page, "Heating, captured")
 
     # Words appear while people speak; a note is written beside them.
@@ -173,14 +172,14 @@ def test_a_minute_with_a_pause_and_a_server_restart(house, microphone, fed):
     reasons = [why for _, _, why in stretches]
     assert reasons.count("pause") == 1 and reasons[-1] == "stop" and set(reasons) <= {"pause", "sleep", "stop"}
     assert sum(samples for samples, _, _ in stretches) == len(sound) > 20 * CAPTURE_RATE
-    begins, spans = 0, []
+    begins, spans, origin = 0, [], None  # where in the file the capture began: the page may have listened before
     for samples, at, _ in stretches:
-        start = at - stretches[0][1]
         lags = offsets(sound[begins : begins + samples], source)
         if lags:
             assert max(lags) - min(lags) <= 2, "seconds are missing inside a stretch"
-            assert abs(lags[0] / CAPTURE_RATE - start) < 1, "a stretch is not where it is said to be"
-            start = lags[0] / CAPTURE_RATE
+            origin = lags[0] / CAPTURE_RATE - at if origin is None else origin
+            assert abs(lags[0] / CAPTURE_RATE - at - origin) < 2, "a stretch is not where it is said to be"
+        start = lags[0] / CAPTURE_RATE if lags else at + (origin or 0.0)
         spans.append((start, start + samples / CAPTURE_RATE))
         begins += samples
     paused = reasons.index("pause")
@@ -202,7 +201,7 @@ def test_a_minute_with_a_pause_and_a_server_restart(house, microphone, fed):
     assert owner.call("GET", f"/api/meetings/{meeting}/live").json()["lines"] == []
     seen = owner.call("GET", f"/api/meetings/{meeting}").json()
     assert [gap["reason"] for gap in seen["gaps"]] == reasons[:-1]
-    assert all(abs(gap["length"] - (after[0] - before[1])) < 1 for gap, (before, after) in zip(seen["gaps"], pairwise(spans), strict=True))
+    assert all(abs(gap["length"] - (after[0] - before[1])) < 2 for gap, (before, after) in zip(seen["gaps"], pairwise(spans), strict=True))
     [note] = owner.call("GET", f"/api/meetings/{meeting}/notes").json()["notes"]
     assert note["text"] == "Ask about the grant" and note["at"] < sum(end - start for start, end in spans[: paused + 1])
 
@@ -450,10 +449,11 @@ def test_troubles_on_the_way(house, microphone, fed):
     house.start_web()
     expect(page.get_by_text(re.compile("No connection"))).to_be_hidden(timeout=30_000)
     stop(page)
-    stretches = house.rows(
-        "select ended_by, s.samples from capture_stretch s join capture_capture c on c.id = s.capture_id where c.meeting_id = %s order by number",
-        meeting,
+    asked = (
+        "select ended_by, s.samples from capture_stretch s join capture_capture c on c.id = s.capture_id where c.meeting_id = %s order by number"
     )
+    until(lambda: all(why for why, _ in house.rows(asked, meeting)), 60)  # what waited for the server arrives in its order
+    stretches = house.rows(asked, meeting)
     assert [why for why, _ in stretches][:2] == ["unplugged", "sleep"]
     assert all(samples > CAPTURE_RATE for _, samples in stretches), stretches
 
