@@ -22,7 +22,6 @@ from server.minutes.queries import LINE_NUMBERS, standing
 from server.record.keep import resting_on, spoken
 from server.record.models import Line, Turn
 
-
 MOST_TIMES = 12
 """Of a key term, the times that are kept; what comes up more often than that is found in the record."""
 
