@@ -11,8 +11,8 @@ from server.accounts.models import Membership
 from server.acting import acting
 from server.meetings.models import Meeting
 from server.meetings.people import find_people
-from server.minutes.actions.follow import follow
 from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine
+from server.minutes.opening import follow
 from server.notify import Part
 from server.problems import Refused
 from server.record.models import Line

@@ -12,10 +12,10 @@ from core.text import prose
 from server.accounts.models import Membership
 from server.acting import acting
 from server.meetings.models import Meeting
-from server.minutes.actions.follow import follow
 from server.minutes.actions.keep_action import filled, new_action, reread
 from server.minutes.judgements import note_judgement
 from server.minutes.models import FindingKind, MinutesLine
+from server.minutes.opening import follow
 from server.minutes.queries import sections_of, takes, template_of
 from server.notify import Part
 from server.problems import Refused
