@@ -75,7 +75,11 @@ export function Agreed({ line, action, tab }: { line: MinutesLine; action: Findi
             </button>
           </Popover.Trigger>
           <Popover.Portal>
-            <Popover.Content align="start" className="sheet z-40 w-72 p-4 shadow-lg">
+            <Popover.Content
+              align="start"
+              collisionPadding={12}
+              className="sheet z-40 w-72 p-4 shadow-lg"
+            >
               <AgreedForm id={line.id} was={was} keep={agree} close={() => setOpen(false)} />
             </Popover.Content>
           </Popover.Portal>

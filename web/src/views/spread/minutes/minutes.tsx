@@ -155,7 +155,7 @@ function Index({ topics, walked }: { topics: Schemas["TopicOut"][]; walked: Walk
       <h2 id="index" className="mb-2 border-b border-rule pb-1 text-base">
         {t.minutes.topics}
       </h2>
-      <ul className="columns-[15rem] gap-x-8 text-sm">
+      <ul className="columns-[13rem] gap-x-8 text-sm">
         {inAlphabet(topics).map((topic) => (
           <li key={topic.text} className="break-inside-avoid py-0.5 pl-4 -indent-4">
             <button
@@ -179,7 +179,11 @@ function Index({ topics, walked }: { topics: Schemas["TopicOut"][]; walked: Walk
                 {clock(at)}
               </button>
             ))}
-            {topic.count > topic.times.length && <span className="text-xs text-faded"> …</span>}
+            {topic.count > topic.times.length && (
+              <span className="text-xs text-faded">
+                {topic.times.length ? " …" : ` ${topic.count}`}
+              </span>
+            )}
           </li>
         ))}
       </ul>
