@@ -26,6 +26,11 @@ def agreed_in(text: str, people: Sequence[str], day: date) -> Agreed:
     return Agreed(_who(head["name"], people) if head else None, find_due(text, day))
 
 
+def whom(there: Sequence[str], owner: str | None) -> Sequence[str]:
+    """Whom an action's sentence may name: those who were there, and whose it is."""
+    return [*there, owner] if owner and owner not in there else there
+
+
 def _who(named: str, people: Sequence[str]) -> str | None:
     """The one person who is called so, by full or first name."""
     key = folded(named)

@@ -15,7 +15,7 @@ _TAKEN_ON = re.compile(
     r"\b(?:promis\w*|commit(?:ted)? to|t(?:ake|akes|aken|ook) on|sign(?:ed)? up|(?:has|have|had|is|are|was|supposed|meant|going) to do|to[- ]dos?|action(?: item)?s?|tasks?)\b|"
     r"^who(?:'s| is| are| will| has to| have to| is going to| was going to)\b"
 )
-_MOVED = re.compile(r"\b(?:motions?|carried|amendments?|resolutions?|votes?|voted|votes)\b")
+_MOVED = re.compile(r"\b(?:motions?|carried|amendments?|resolutions?|votes?|voted)\b")
 _ASKING = set(terms("decide decided decision settle settled resolve resolved agree agreed promise promised committed action actions task tasks motion carried vote voted resolution amendment going supposed meant board meeting group team"))
 """Words that say what is asked for, and not what it is about."""
 LEAST = 0.5

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import re
-from zoneinfo import ZoneInfo
 
 from django.utils.http import content_disposition_header
 
 from core.text import one_line
 from server.meetings.models import Meeting
+from server.meetings.people import day_of
 
 _FORBIDDEN = re.compile(r'[\\/:*?"<>|]+')
 _MOST = 90
@@ -17,6 +17,5 @@ _MOST = 90
 
 def attachment(meeting: Meeting, what: str, form: str) -> dict[str, str]:
     """The header (RFC 6266) with a name such as "2026-03-09 Works round, minutes.docx"."""
-    day = meeting.started_at.astimezone(ZoneInfo(meeting.time_zone)).date()
     title = _FORBIDDEN.sub("-", one_line(meeting.title))[:_MOST].strip(" .")
-    return {"Content-Disposition": str(content_disposition_header(True, f"{day} {title}, {what}.{form}"))}
+    return {"Content-Disposition": str(content_disposition_header(True, f"{day_of(meeting)} {title}, {what}.{form}"))}

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from datetime import date
+from zoneinfo import ZoneInfo
 
 from core.text import folded, one_line
 from server.accounts.models import User, Workspace
-from server.meetings.models import Person
+from server.meetings.models import Meeting, Person
 
 
 def find_people(workspace: Workspace, names: Iterable[str]) -> list[Person]:
@@ -16,6 +18,16 @@ def find_people(workspace: Workspace, names: Iterable[str]) -> list[Person]:
         if key := folded(one_line(name)[:120]):
             wanted.setdefault(key, one_line(name)[:120])
     return [Person.objects.get_or_create(workspace=workspace, folded=key, defaults={"name": name})[0] for key, name in wanted.items()]
+
+
+def names_of(meeting: Meeting) -> list[str]:
+    """Those who were there."""
+    return list(meeting.people.values_list("name", flat=True))
+
+
+def day_of(meeting: Meeting) -> date:
+    """The day a meeting is held, where it is held."""
+    return meeting.started_at.astimezone(ZoneInfo(meeting.time_zone)).date()
 
 
 def link_person(user: User, workspace: Workspace) -> Person:

@@ -13,16 +13,17 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from core.minutes import Change
-from core.minutes.action_line import NOTHING, Agreed, agreed_in
+from core.minutes.action_line import NOTHING, Agreed, agreed_in, whom
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
 from server.answers import Answer
 from server.bounds import Name, Number
 from server.convening.seen import seen
 from server.meetings.models import Meeting
+from server.meetings.people import day_of, names_of
 from server.minutes.actions import draw_minutes
 from server.minutes.actions.judge_finding import confirm, dismiss, set_done
-from server.minutes.actions.keep_action import day_of, give, names_of, put_to
+from server.minutes.actions.keep_action import give, put_to
 from server.minutes.actions.write_line import add_line, correct_line, move_line, set_confirmed, set_removed
 from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine, Version
 from server.minutes.queries import sections_of, takes, template_of
@@ -172,7 +173,7 @@ def _otherwise(row: MinutesLine, finding: dict, people: Sequence[str], day: date
     if finding["kind"] != FindingKind.ACTION or row.removed_at:
         return None
     owner = finding["owner"]
-    said = agreed_in(row.text, people if owner in people or not owner else [*people, owner], day)
+    said = agreed_in(row.text, whom(people, owner), day)
     other = Agreed(said.owner if said.owner != owner else None, said.due if said.due != finding["due"] else None)
     return None if other == NOTHING else {"owner": other.owner, "due": other.due}
 

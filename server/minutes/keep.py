@@ -17,6 +17,7 @@ from core.reading.base import Said
 from core.record.timeline import Span
 from server.accounts.models import User
 from server.meetings.models import Meeting, Person
+from server.meetings.people import names_of
 from server.minutes.models import READ_ANEW, Chapter, Finding, MinutesLine, TurnReading, Version
 from server.minutes.queries import LINE_NUMBERS, standing
 from server.record.keep import resting_on, spoken
@@ -79,7 +80,7 @@ def _agreed(meeting: Meeting, drawn: Found, before: Finding | None, people: Mapp
     owner: dict[str, Any] = {"owner": people.get(drawn.owner or ""), "owner_name": drawn.owner or "", "text": drawn.text}
     due: dict[str, Any] = {"due": drawn.due}
     if before and before.owner_by_hand:
-        text = for_another(drawn.text, list(meeting.people.values_list("name", flat=True)), before.owner_name or None)
+        text = for_another(drawn.text, names_of(meeting), before.owner_name or None)
         owner = {"owner": before.owner, "owner_name": before.owner_name, "owner_by_hand": True, "text": text}
     if before and before.due_by_hand:
         due = {"due": before.due, "due_by_hand": True}

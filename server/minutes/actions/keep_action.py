@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import date
-from zoneinfo import ZoneInfo
 
-from core.minutes.action_line import Agreed, agreed_in, for_another
+from core.minutes.action_line import Agreed, agreed_in, for_another, whom
 from server.accounts.models import Membership
 from server.acting import acting
 from server.meetings.models import Meeting
-from server.meetings.people import find_people
+from server.meetings.people import day_of, find_people, names_of
 from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine
 from server.minutes.opening import follow
 from server.notify import Part
@@ -51,7 +50,7 @@ def give(membership: Membership, finding: Finding, was: str | None, now: str | N
         _fresh(finding)
         if (finding.owner_name or None) != was:
             raise Refused(409, f"Somebody has given this to {finding.owner_name or 'nobody'} meanwhile. Look at it again.")
-        people = named(finding)
+        people = whom(names_of(finding.meeting), finding.owner_name)
         _agree(finding, membership, Agreed(now), due=False)
         finding.text = for_another(finding.text, people, finding.owner_name or None)
         finding.save()
@@ -94,29 +93,13 @@ def reread(membership: Membership, row: MinutesLine, before: str) -> None:
 def says(row: MinutesLine, text: str) -> Agreed:
     """What a text in place of an action's line says of who and when."""
     assert row.finding is not None
-    return agreed_in(text, named(row.finding), day_of(row.meeting))
+    return agreed_in(text, whom(names_of(row.meeting), row.finding.owner_name), day_of(row.meeting))
 
 
 def filled(meeting: Meeting, text: str, agreed: Agreed) -> Agreed:
     """What is not given is as the sentence says."""
     said = agreed_in(text, names_of(meeting), day_of(meeting))
     return Agreed(agreed.owner or said.owner, agreed.due or said.due)
-
-
-def names_of(meeting: Meeting) -> list[str]:
-    """Those who were there."""
-    return list(meeting.people.values_list("name", flat=True))
-
-
-def day_of(meeting: Meeting) -> date:
-    """The day a meeting is held, where it is held."""
-    return meeting.started_at.astimezone(ZoneInfo(meeting.time_zone)).date()
-
-
-def named(finding: Finding) -> list[str]:
-    """Whom an action's sentence may name: those who were there, and whose it is."""
-    there = names_of(finding.meeting)
-    return there if finding.owner_name in there or not finding.owner_name else [*there, finding.owner_name]
 
 
 def _agree(finding: Finding, membership: Membership, agreed: Agreed, *, due: bool = True) -> None:
