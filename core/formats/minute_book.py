@@ -7,6 +7,7 @@ line by hand with its writer's initials there.
 from __future__ import annotations
 
 import io
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import cast
@@ -64,8 +65,30 @@ class Document:
         object.__setattr__(self, "about", tuple(one_line(line) for line in self.about))
 
 
-def to_docx(document: Document) -> bytes:
+Report = Callable[[float], None]
+"""Told the share that is set, 0 to 1."""
+
+
+def _untold(share: float) -> None:
+    pass
+
+
+def _counted(document: Document, report: Report) -> Callable[[Entry], Entry]:
+    """To be called with each entry that is about to be set."""
+    whole, done = sum(len(part.entries) for part in document.parts), 0
+
+    def count(entry: Entry) -> Entry:
+        nonlocal done
+        report(done / whole)
+        done += 1
+        return entry
+
+    return count
+
+
+def to_docx(document: Document, report: Report = _untold) -> bytes:
     """As a word processor's file, with headings as such, so that a reader can walk them."""
+    counted = _counted(document, report)
     made = docx.Document()
     section = made.sections[0]
     section.page_width, section.page_height = Mm(210), Mm(297)
@@ -89,7 +112,7 @@ def to_docx(document: Document) -> bytes:
         if part.columns:
             _docx_table(made, part)
             continue
-        for entry in part.entries:
+        for entry in map(counted, part.entries):
             paragraph = made.add_paragraph()
             form = paragraph.paragraph_format
             form.left_indent, form.first_line_indent, form.space_after = Mm(16), Mm(-16), Pt(4)
@@ -167,11 +190,12 @@ class _Page(FPDF):
         return "".join(sign if sign.isspace() or any(ord(sign) in font.cmap for font in known) else f"[U+{ord(sign):04X}]" for sign in text)
 
 
-def to_pdf(document: Document, fonts: Path) -> bytes:
+def to_pdf(document: Document, fonts: Path, report: Report = _untold) -> bytes:
     """As a page description with text that can be found and copied, in reading order.
 
     fonts: the folder with serif.ttf, serif-bold.ttf, serif-italic.ttf and sans.ttf, and any number of other-*.ttf for signs they lack.
     """
+    counted = _counted(document, report)
     page = _Page(document, fonts)
     page.add_page()
     page.set_text_color(*INK)
@@ -187,7 +211,7 @@ def to_pdf(document: Document, fonts: Path) -> bytes:
         if part.columns:
             _pdf_table(page, part)
             continue
-        for entry in part.entries:
+        for entry in map(counted, part.entries):
             _entry(page, entry)
     return bytes(page.output())
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from core.formats import json_record, subrip, webvtt_record
-from core.formats.minute_book import to_docx, to_pdf
+from core.formats.minute_book import Document, to_docx, to_pdf
 from core.formats.outward import Shown, to_csv, to_document, to_markdown, to_rttm, to_srt, to_text, to_webvtt
 from core.record.model import Record
 
@@ -28,21 +28,24 @@ MEDIA_TYPES = {
 @dataclass(frozen=True)
 class Asked:
     """What is wanted of a record as a file. about: when and who, a line each. captions: WebVTT and SRT as captions that can be read,
-    instead of a passage a line, which can be read in again as the same record. fonts: the folder of those for paper."""
+    instead of a passage a line, which can be read in again as the same record. fonts: the folder of those for paper. report: told the share
+    that is done of a form that is slow."""
 
     title: str
     about: tuple[str, ...]
     shown: Shown
     captions: bool
     fonts: Path
+    report: Callable[[float], None] = lambda share: None
 
 
 @dataclass(frozen=True)
 class Writer:
-    """How a record becomes a file of one form. words: whether it needs each line's words."""
+    """How a record becomes a file of one form. words: whether it needs each line's words. slow: hours of talk take seconds."""
 
     write: Callable[[Record, Asked], str | bytes]
     words: bool = False
+    slow: bool = False
 
     def file(self, record: Record, asked: Asked) -> bytes:
         """The file."""
@@ -54,11 +57,15 @@ def _captions(record: Record, asked: Asked, as_captions: Callable, as_passages: 
     return as_captions(record, asked.shown) if asked.captions else as_passages(record)
 
 
+def _on_paper(record: Record, asked: Asked) -> Document:
+    return to_document(record, asked.title, asked.about, asked.shown)
+
+
 WRITERS = {
     "txt": Writer(lambda record, asked: to_text(record, asked.title, asked.shown)),
     "md": Writer(lambda record, asked: to_markdown(record, asked.title, asked.shown)),
-    "docx": Writer(lambda record, asked: to_docx(to_document(record, asked.title, list(asked.about), asked.shown))),
-    "pdf": Writer(lambda record, asked: to_pdf(to_document(record, asked.title, list(asked.about), asked.shown), asked.fonts)),
+    "docx": Writer(lambda record, asked: to_docx(_on_paper(record, asked), asked.report), slow=True),
+    "pdf": Writer(lambda record, asked: to_pdf(_on_paper(record, asked), asked.fonts, asked.report), slow=True),
     "vtt": Writer(lambda record, asked: _captions(record, asked, to_webvtt, webvtt_record.dump), words=True),
     "srt": Writer(lambda record, asked: _captions(record, asked, to_srt, subrip.dump), words=True),
     "rttm": Writer(lambda record, asked: to_rttm(record, asked.shown)),

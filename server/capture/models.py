@@ -9,6 +9,8 @@ from django.db import models
 from django.utils import timezone
 
 from server.accounts.models import new_token
+from server.copies import Copy
+from server.meetings.models import Meeting
 
 
 class Upload(models.Model):
@@ -85,31 +87,19 @@ class RecordingPart(models.Model):
     size = models.BigIntegerField()
 
 
-def copy_path(copy: SoundCopy, name: str) -> str:
-    """Where a copy lies in the media storage."""
-    return media_path(copy.recording, name)
-
-
-class SoundCopy(models.Model):
+class SoundCopy(Copy):
     """A recording's sound in a form to take away: made by a worker when it is asked for, and kept for a day."""
 
-    class State(models.TextChoices):
-        """Asked for; there; not to be made, and `message` says why."""
-
-        WAITING = "waiting"
-        READY = "ready"
-        FAILED = "failed"
-
+    NAME = "sound"
     recording = models.ForeignKey(Recording, models.CASCADE, related_name="copies")
-    form = models.CharField(max_length=8)
-    state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
-    progress = models.FloatField(default=0.0)
-    message = models.CharField(max_length=400, blank=True)
-    file = models.FileField(upload_to=copy_path, max_length=300, blank=True)
-    asked_at = models.DateTimeField(default=timezone.now)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["recording", "form"], name="one_copy_a_form")]
+
+    @property
+    def of(self) -> Meeting:
+        """The meeting it is of."""
+        return self.recording.meeting
 
 
 class Capture(models.Model):

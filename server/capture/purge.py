@@ -9,9 +9,9 @@ from django.db import transaction
 
 from core.media.chunks import CAPTURE_RATE
 from core.record.timeline import Span
-from server.capture.actions.copy_sound import drop_copies
 from server.capture.models import Capture, Consent, Picture, Recording, RecordingPart, SoundCopy
 from server.capture.queries import pictures_of
+from server.copies import drop
 from server.meetings.models import Meeting
 from server.pipeline.files import delete_files
 from server.purging import Purger, Struck, Texts, Where, register
@@ -28,7 +28,7 @@ class _Capture(Purger):
         return {"pictures": len(_shown(capture, struck.cut.spans)) if capture else 0}
 
     def purge(self, struck: Struck) -> None:
-        drop_copies(SoundCopy.objects.filter(recording__meeting=struck.meeting))
+        drop(SoundCopy.objects.filter(recording__meeting=struck.meeting))
         if capture := getattr(struck.meeting, "capture", None):
             _blank_screen(capture, struck.cut.spans)
 

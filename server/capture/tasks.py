@@ -2,8 +2,10 @@
 
 from procrastinate.contrib.django import app
 
-from server.capture.actions.copy_sound import make_copy, sweep_copies
+from server import copies
+from server.capture.actions.copy_sound import make_copy
 from server.capture.live import listen
+from server.capture.models import SoundCopy
 from server.capture.uploads import sweep
 from server.pipeline.work import Queue
 
@@ -15,4 +17,4 @@ __all__ = ["listen", "make_copy", "sweep_uploads"]
 def sweep_uploads(timestamp: int) -> None:
     """Every hour: uploads that nobody goes on with are given up, and copies that were there to be taken away."""
     sweep()
-    sweep_copies()
+    copies.sweep(SoundCopy)

@@ -7,7 +7,7 @@ from datetime import datetime
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
-from ninja import Router, Schema
+from ninja import Query, Router, Schema
 
 from core.formats.writers import MEDIA_TYPES, WRITERS
 from core.planning.airtime import DEFINITIONS, airtime
@@ -18,16 +18,17 @@ from core.voices.naming import propose_names
 from server.accounts.current import membership_of, signed_in
 from server.answers import Answer
 from server.audit.log import log
-from server.bounds import Name, Seconds
+from server.bounds import Name, Number, Seconds, Short
 from server.convening.seen import seen
 from server.document import forms
 from server.meetings.attachment import attachment
 from server.problems import Refused
+from server.record.actions.copy_record import ask_copy
 from server.record.actions.name_voice import name_voice
 from server.record.actions.remember_voice import forget_voice, remember_voice
 from server.record.keep import load_record
-from server.record.models import KnownVoice, Line, Voice
-from server.record.out import record_file
+from server.record.models import KnownVoice, Line, RecordCopy, Voice
+from server.record.out import LONG, Wanted, is_long, part_of, record_file
 from server.record.steps import of_row
 from server.sharing.policy import Can, may
 from server.sharing.visibility import listed_meetings
@@ -79,6 +80,8 @@ class StruckSpanOut(Schema):
 class RecordOut(Schema):
     turns: list[TurnOut]
     struck: list[StruckSpanOut]
+    long: bool
+    """Documents of it are made by a worker."""
 
 
 class VoiceNameIn(Schema):
@@ -149,7 +152,7 @@ def record(request: HttpRequest, meeting_id: UUID) -> Answer:
         for one in found.strikes.select_related("user")
         for start, end in one.spans
     ]
-    return JsonResponse({"turns": list(turns.values()), "struck": struck})
+    return JsonResponse({"turns": list(turns.values()), "struck": struck, "long": len(rows) >= LONG})
 
 
 def _in_doubt(kept: list, text: str, checked: bool) -> dict:
@@ -182,46 +185,87 @@ def words_of(request: HttpRequest, meeting_id: UUID, start: Seconds, end: Second
     return JsonResponse(said, safe=False)
 
 
+class BetweenIn(Schema):
+    """A part of a record, in seconds; of what is not given, all."""
+
+    start: Seconds | None = None
+    end: Seconds | None = None
+
+    @property
+    def part(self) -> Span | None:
+        """What lies between; None where neither is given. Raises Refused where the part has no length."""
+        if not (self.start or 0.0) < (self.end if self.end is not None else float("inf")):
+            raise Refused(422, "A part of a record ends after it starts.")
+        return part_of(self.start, self.end)
+
+
+class WantedIn(BetweenIn):
+    """What is shown of it."""
+
+    speakers: bool = True
+    times: bool = True
+    joined: bool = True
+    marks: bool = False
+    captions: bool = False
+    link: bool = False
+
+    @property
+    def wanted(self) -> Wanted:
+        """For the writer. Raises Refused."""
+        return Wanted(self.speakers, self.times, self.joined, self.marks, self.captions, self.link, self.part)
+
+
 @router.get("/{meeting_id}/record.{form}", response={200: None}, openapi_extra=forms(MEDIA_TYPES[form] for form in WRITERS))
-def record_export(
-    request: HttpRequest,
-    meeting_id: UUID,
-    form: str,
-    speakers: bool = True,
-    times: bool = True,
-    joined: bool = True,
-    marks: bool = False,
-    captions: bool = False,
-    link: bool = False,
-    start: Seconds | None = None,
-    end: Seconds | None = None,
-) -> Answer:
-    """The record, or what is said between two seconds of it, as txt, md, docx, pdf, vtt, srt, rttm, csv or json."""
+def record_export(request: HttpRequest, meeting_id: UUID, form: str, wanted: Query[WantedIn]) -> Answer:
+    """The record, or what is said between two seconds of it, as txt, md, docx, pdf, vtt, srt, rttm, csv or json. Of a long one, docx and
+    pdf take a while: 409, and `POST …/record-copies` has them made."""
     membership, found = seen(request, meeting_id)
     if form not in WRITERS:
         raise Refused(404, f"The record comes as {', '.join(WRITERS)}.")
-    data = record_file(
-        found,
-        form,
-        speakers=speakers,
-        times=times,
-        joined=joined,
-        marks=marks,
-        captions=captions,
-        link=link,
-        part=_part(start, end),
-    )
+    asked = wanted.wanted
+    if is_long(found, form):
+        raise Refused(409, "This record is long. Ask for the document first, and take it when it is ready.")
+    data = record_file(found, form, asked)
     log(membership.workspace, membership.user, "download record", found, form=form)
     return HttpResponse(data, content_type=MEDIA_TYPES[form], headers=attachment(found, "record", form))
 
 
-def _part(start: float | None, end: float | None) -> Span | None:
-    """What lies between two seconds; None where neither is given."""
-    if start is None and end is None:
-        return None
-    if not 0 <= (start or 0.0) < (end if end is not None else float("inf")):
-        raise Refused(422, "A part of a record ends after it starts.")
-    return Span(start or 0.0, end if end is not None else float("inf"))
+class RecordCopyIn(WantedIn):
+    form: Short
+
+
+class RecordCopyOut(Schema):
+    id: int
+    form: str
+    state: RecordCopy.State
+    progress: float
+    message: str
+
+
+@router.post("/{meeting_id}/record-copies", response={202: RecordCopyOut})
+def ask_for_copy(request: HttpRequest, meeting_id: UUID, payload: RecordCopyIn) -> Answer:
+    """Ask for the record as a document, as it stands now; mine alone."""
+    membership, found = seen(request, meeting_id)
+    return 202, ask_copy(membership, found, payload.form, payload.wanted)
+
+
+@router.get("/{meeting_id}/record-copies", response=list[RecordCopyOut])
+def copies(request: HttpRequest, meeting_id: UUID) -> Answer:
+    """Those that I asked for, and how far they are."""
+    membership, found = seen(request, meeting_id)
+    return found.record_copies.filter(user=membership.user).order_by("form")
+
+
+@router.get("/{meeting_id}/record-copies/{copy_id}", response={200: None}, openapi_extra=forms(MEDIA_TYPES[form] for form in WRITERS))
+def take_copy(request: HttpRequest, meeting_id: UUID, copy_id: Number) -> Answer:
+    """One that is ready."""
+    membership, found = seen(request, meeting_id)
+    copy = found.record_copies.filter(pk=copy_id, user=membership.user, state=RecordCopy.State.READY).first()
+    if copy is None:
+        raise Refused(404, "There is no such document. Ask for it first, and take it when it is ready.")
+    log(membership.workspace, membership.user, "download record", found, form=copy.form)
+    with copy.file.open("rb") as file:
+        return HttpResponse(file.read(), content_type=MEDIA_TYPES[copy.form], headers=attachment(found, "record", copy.form))
 
 
 class AirOut(Schema):
@@ -243,10 +287,10 @@ class AirtimeOut(Schema):
 
 
 @router.get("/{meeting_id}/airtime", response=AirtimeOut)
-def airtime_of(request: HttpRequest, meeting_id: UUID, start: Seconds | None = None, end: Seconds | None = None) -> Answer:
+def airtime_of(request: HttpRequest, meeting_id: UUID, part: Query[BetweenIn]) -> Answer:
     """Who spoke how much, over the meeting or a part of it, and what each figure counts."""
     _, found = seen(request, meeting_id)
-    air = airtime(load_record(found), _part(start, end))
+    air = airtime(load_record(found), part.part)
     return {"people": list(air.people), "whole": air.whole.duration, "silence": air.silence, "definitions": DEFINITIONS}
 
 

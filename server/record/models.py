@@ -8,6 +8,9 @@ from django.db import models
 from django.db.models import GeneratedField
 from django.utils import timezone
 
+from server.copies import Copy
+from server.meetings.models import Meeting
+
 
 class Voice(models.Model):
     """Someone heard; naming it makes it a person. `embedding` is what it sounds like, for this meeting only."""
@@ -96,6 +99,23 @@ class Edit(models.Model):
     class Meta:
         ordering = ["-number"]
         constraints = [models.UniqueConstraint(fields=["meeting", "number"], name="one_edit_a_number")]
+
+
+class RecordCopy(Copy):
+    """A long record as a document, for whoever asked for it. `wanted`: server.record.out.Wanted, packed."""
+
+    NAME = "record"
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="record_copies")
+    user = models.ForeignKey("accounts.User", models.CASCADE)
+    wanted = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["meeting", "user", "form"], name="one_record_copy_a_form")]
+
+    @property
+    def of(self) -> Meeting:
+        """The meeting it is of."""
+        return self.meeting
 
 
 class Strike(models.Model):

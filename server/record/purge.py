@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from server.copies import drop
 from server.mail.models import Letter
 from server.meetings.models import Meeting, Series
 from server.purging import Purger, Struck, Texts, Where, register
@@ -43,6 +44,11 @@ class _Edits(Purger):
         struck.meeting.edits.all().delete()
 
 
+class _Copies(Purger):
+    def purge(self, struck: Struck) -> None:
+        drop(struck.meeting.record_copies.all())
+
+
 class _Letters(Purger):
     """A letter that is still here holds words of the minutes; what was sent is out of reach."""
 
@@ -51,5 +57,5 @@ class _Letters(Purger):
             yield Texts(Letter.objects.filter(meeting=meeting), field)
 
 
-for purger in (_Meetings(), _Words(), _Edits(), _Letters()):
+for purger in (_Meetings(), _Words(), _Edits(), _Copies(), _Letters()):
     register(purger)

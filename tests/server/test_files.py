@@ -16,8 +16,9 @@ from django.utils import timezone
 
 from core.media import decode
 from core.media.chunks import CAPTURE_RATE, read_flac
-from server.capture.actions.copy_sound import KEPT_FOR, make, sweep_copies
+from server.capture.actions.copy_sound import make
 from server.capture.models import Recording, SoundCopy
+from server.copies import KEPT_FOR, sweep
 from server.meetings.models import Meeting
 from server.pipeline.work import Change, begin, stages_after
 from tests.server.conftest import run_stages
@@ -266,5 +267,5 @@ def test_copies_hold_nothing_that_was_struck_and_go_after_a_day(maren, caller, t
     work_off()
     SoundCopy.objects.update(asked_at=timezone.now() - KEPT_FOR - timedelta(minutes=1))
     with django_capture_on_commit_callbacks(execute=True):
-        sweep_copies()
+        sweep(SoundCopy)
     assert not SoundCopy.objects.exists()

@@ -21,7 +21,7 @@ class Migration(migrations.Migration):
                 ('state', models.CharField(choices=[('waiting', 'Waiting'), ('ready', 'Ready'), ('failed', 'Failed')], default='waiting', max_length=8)),
                 ('progress', models.FloatField(default=0.0)),
                 ('message', models.CharField(blank=True, max_length=400)),
-                ('file', models.FileField(blank=True, max_length=300, upload_to=server.capture.models.copy_path)),
+                ('file', models.FileField(blank=True, max_length=300, upload_to=server.copies.copy_path)),
                 ('asked_at', models.DateTimeField(default=django.utils.timezone.now)),
                 ('recording', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='copies', to='capture.recording')),
             ],

@@ -34,6 +34,7 @@ export const keys = {
   edits: (id: string) => ["meeting", id, "record", "edits"] as const,
   comments: (id: string) => ["meeting", id, "comments"] as const,
   copies: (id: string) => ["meeting", id, "copies"] as const,
+  recordCopies: (id: string) => ["meeting", id, "record-copies"] as const,
   said: (id: string, from: number) => ["meeting", id, "record", "said", from] as const,
   excerpts: ["excerpts"] as const,
   excerpt: (id: string) => ["excerpts", id] as const,

@@ -517,9 +517,54 @@ export interface paths {
         };
         /**
          * Record Export
-         * @description The record, or what is said between two seconds of it, as txt, md, docx, pdf, vtt, srt, rttm, csv or json.
+         * @description The record, or what is said between two seconds of it, as txt, md, docx, pdf, vtt, srt, rttm, csv or json. Of a long one, docx and
+         *     pdf take a while: 409, and `POST …/record-copies` has them made.
          */
         get: operations["server_record_api_record_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/record-copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Copies
+         * @description Those that I asked for, and how far they are.
+         */
+        get: operations["server_record_api_copies"];
+        put?: never;
+        /**
+         * Ask For Copy
+         * @description Ask for the record as a document, as it stands now; mine alone.
+         */
+        post: operations["server_record_api_ask_for_copy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/record-copies/{copy_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Copy
+         * @description One that is ready.
+         */
+        get: operations["server_record_api_take_copy"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3009,6 +3054,8 @@ export interface components {
             turns: components["schemas"]["TurnOut"][];
             /** Struck */
             struck: components["schemas"]["StruckSpanOut"][];
+            /** Long */
+            long: boolean;
         };
         /**
          * StruckSpanOut
@@ -3054,6 +3101,113 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * WantedIn
+         * @description What is shown of it.
+         */
+        WantedIn: {
+            /** Start */
+            start?: number | null;
+            /** End */
+            end?: number | null;
+            /**
+             * Speakers
+             * @default true
+             */
+            speakers: boolean;
+            /**
+             * Times
+             * @default true
+             */
+            times: boolean;
+            /**
+             * Joined
+             * @default true
+             */
+            joined: boolean;
+            /**
+             * Marks
+             * @default false
+             */
+            marks: boolean;
+            /**
+             * Captions
+             * @default false
+             */
+            captions: boolean;
+            /**
+             * Link
+             * @default false
+             */
+            link: boolean;
+        };
+        /** RecordCopyOut */
+        RecordCopyOut: {
+            /** Id */
+            id: number;
+            /** Form */
+            form: string;
+            state: components["schemas"]["State"];
+            /** Progress */
+            progress: number;
+            /** Message */
+            message: string;
+        };
+        /**
+         * State
+         * @description Asked for; there; not to be made, and `message` says why.
+         * @enum {string}
+         */
+        State: "waiting" | "ready" | "failed";
+        /** RecordCopyIn */
+        RecordCopyIn: {
+            /** Start */
+            start?: number | null;
+            /** End */
+            end?: number | null;
+            /**
+             * Speakers
+             * @default true
+             */
+            speakers: boolean;
+            /**
+             * Times
+             * @default true
+             */
+            times: boolean;
+            /**
+             * Joined
+             * @default true
+             */
+            joined: boolean;
+            /**
+             * Marks
+             * @default false
+             */
+            marks: boolean;
+            /**
+             * Captions
+             * @default false
+             */
+            captions: boolean;
+            /**
+             * Link
+             * @default false
+             */
+            link: boolean;
+            /** Form */
+            form: string;
+        };
+        /**
+         * BetweenIn
+         * @description A part of a record, in seconds; of what is not given, all.
+         */
+        BetweenIn: {
+            /** Start */
+            start?: number | null;
+            /** End */
+            end?: number | null;
         };
         /** AirOut */
         AirOut: {
@@ -3693,12 +3847,6 @@ export interface components {
             /** Message */
             message: string;
         };
-        /**
-         * State
-         * @description Asked for; there; not to be made, and `message` says why.
-         * @enum {string}
-         */
-        State: "waiting" | "ready" | "failed";
         /** CopyIn */
         CopyIn: {
             /** Form */
@@ -5876,19 +6024,151 @@ export interface operations {
     server_record_api_record_export: {
         parameters: {
             query?: {
+                start?: number | null;
+                end?: number | null;
                 speakers?: boolean;
                 times?: boolean;
                 joined?: boolean;
                 marks?: boolean;
                 captions?: boolean;
                 link?: boolean;
-                start?: number | null;
-                end?: number | null;
             };
             header?: never;
             path: {
                 meeting_id: string;
                 form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                    "text/markdown": string;
+                    "application/vnd.openxmlformats-officedocument.wordprocessingml.document": string;
+                    "application/pdf": string;
+                    "text/vtt": string;
+                    "application/x-subrip": string;
+                    "text/csv": string;
+                    "application/json": string;
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_record_api_copies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordCopyOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_record_api_ask_for_copy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordCopyIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordCopyOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_record_api_take_copy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+                copy_id: number;
             };
             cookie?: never;
         };

@@ -1,13 +1,17 @@
 import { useState } from "react";
 import type { Schemas } from "../../../api/client";
+import { useRecord } from "../../../api/hooks";
 import { copyFrom } from "../../../parts/copy";
 import { Field } from "../../../parts/field";
 import { Leaf } from "../../../parts/leaf";
 import { useSay } from "../../../parts/sayings";
 import { t } from "../../../texts";
+import { PaperAway } from "./paper";
 import { SoundAway } from "./sound";
 import { Stretches, type Stretch } from "./stretches";
 
+/** Forms that take a while to set. */
+const PAPER = ["docx", "pdf"];
 const ASKED = ["speakers", "times", "marks", "joined", "link"] as const;
 
 /** The record, or a part of it, as text to paste or as a file. */
@@ -30,6 +34,8 @@ export function Outward({
   });
   const [part, setPart] = useState<Stretch>(null);
   const [error, setError] = useState("");
+  const long = useRecord(meeting.id).data?.long ?? false;
+  const forms = Object.entries(t.record.forms) as [string, string][];
   const address = (form: string, more: Record<string, string> = {}) =>
     `/api/meetings/${meeting.id}/record.${form}?${new URLSearchParams({ ...Object.fromEntries(ASKED.map((name) => [name, String(asked[name])])), ...(part ? { start: String(part.start), end: String(part.end) } : {}), ...more })}`;
   async function copy() {
@@ -67,11 +73,20 @@ export function Outward({
         <button type="button" className="press press-main" onClick={() => void copy()}>
           {t.record.copy}
         </button>
-        {Object.entries(t.record.forms).map(([form, label]) => (
-          <a key={form} className="press" href={address(form)} download>
-            {label}
-          </a>
-        ))}
+        {forms
+          .filter(([form]) => !long || !PAPER.includes(form))
+          .map(([form, label]) => (
+            <a key={form} className="press" href={address(form)} download>
+              {label}
+            </a>
+          ))}
+        {long && (
+          <PaperAway
+            meeting={meeting.id}
+            wanted={{ ...asked, captions: false, ...(part ?? {}) }}
+            forms={forms.filter(([form]) => PAPER.includes(form))}
+          />
+        )}
       </p>
       {[
         ["captions", t.record.captions, t.record.captionsHint],
