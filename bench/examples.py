@@ -10,10 +10,9 @@ from typing import Any
 
 from bench.meetings import LABELLED, part_of
 from core.reading.writer.passage import Kind, Passage, Piece, passage
+from core.reading.writer.rewording import shown
 
 GROUPS: dict[Kind, str] = {"decision": "decisions", "action": "actions", "question": "open_questions"}
-OPENING = 12
-"""Turns of a chapter that its title is written from: the first of it, as many of the rest as are longest."""
 
 
 @dataclass(frozen=True)
@@ -47,15 +46,7 @@ def _of_meeting(meeting: dict[str, Any], part: int, hand: str) -> Iterator[Examp
             yield Example(cut, item["text"], part, hand)
     starts = [chapter["from_turn"] - 1 for chapter in meeting["gold"]["chapters"]]
     for chapter, first, end in zip(meeting["gold"]["chapters"], starts, [*starts[1:], len(turns)], strict=True):
-        shown = chapter_turns(turns, first, end)
-        yield Example(passage("chapter", turns, shown, present), chapter["title"], part, hand)
-
-
-def chapter_turns(turns: list[tuple[str, str]], first: int, end: int) -> set[int]:
-    """The turns of a chapter that say most of what it is about."""
-    opening = range(first, min(end, first + OPENING // 2))
-    rest = sorted(range(opening.stop, end), key=lambda at: -len(turns[at][1]))[: OPENING // 2]
-    return {*opening, *rest}
+        yield Example(passage("chapter", turns, shown(turns, range(first, end)), present), chapter["title"], part, hand)
 
 
 def _of_pair(pair: dict[str, Any], hand: str) -> Example:

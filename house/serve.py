@@ -145,6 +145,7 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
             Process("web", web_command(port), {**settings, "AFTERSHOWER_POOL": "1"}),
             Process("worker", manage("work"), settings),
             Process("live", manage("work", "--queues", "live", "--at-once", "4"), settings),
+            Process("writer", manage("work", "--queues", "writing"), settings),
         ]
         for process in processes:
             process.start()

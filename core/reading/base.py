@@ -11,6 +11,8 @@ from core.record.model import Line, Record
 
 Kind = Literal["decision", "action", "question", "date", "figure"]
 Status = Literal["standing", "superseded", "proposed"]
+Written = Literal["writer", "rules", "quoted"]
+"""What worded a finding: a language model, the rules, or whoever said it."""
 
 # A finding at least this sure is stated; below it, it is proposed; below the second it is dropped.
 STATED, PROPOSED = 0.5, 0.2
@@ -48,10 +50,13 @@ class Finding:
     owner: str | None = None
     due: date | None = None
     status: Status = "standing"
+    written: Written = "rules"
 
     def __post_init__(self) -> None:
         if not self.said:
             raise ValueError("a finding needs at least one line")
+        if self.written == "rules" and "“" in self.text:
+            object.__setattr__(self, "written", "quoted")
 
     @property
     def turns(self) -> list[int]:

@@ -7,9 +7,11 @@ import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
+from core.reading.base import Said
 from core.reading.encoder import LABELS, Turns
 from core.reading.topics import title_of
 from core.reading.words import terms
@@ -32,11 +34,15 @@ _SEAM, _APART, _NEAR = 0.3, 0.5, 8
 
 @dataclass(frozen=True, slots=True)
 class Chapter:
-    """A stretch that starts at a turn; `start` in seconds."""
+    """A stretch that starts at a turn; `start` in seconds. `by`: what gave it its title. `summary`: a sentence or two on what came of it,
+    and the lines they rest on, where a writer has written them."""
 
     title: str
     from_turn: int
     start: float
+    by: Literal["agenda", "rules", "writer"] = "rules"
+    summary: str = ""
+    rests_on: tuple[Said, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,10 +78,11 @@ def find_chapters(record: Record, read: Turns, agenda: Sequence[AgendaPoint] = (
     seams.sort()
     stretches = list(zip(seams, [*seams[1:], len(turns)], strict=True))
     titles = _titles_of_points([bags[a:b] for a, b in stretches], [point for point in agenda if point.begun_at is None])
-    return [
-        Chapter(begun.get(a) or titles.get(number) or title_of(turns[a:b], record), turns[a].id, turns[a].start)
-        for number, (a, b) in enumerate(stretches)
-    ]
+    found = []
+    for number, (a, b) in enumerate(stretches):
+        given = begun.get(a) or titles.get(number)
+        found.append(Chapter(given or title_of(turns[a:b], record), turns[a].id, turns[a].start, "agenda" if given else "rules"))
+    return found
 
 
 def _begun(turns: tuple[Turn, ...], agenda: Sequence[AgendaPoint]) -> dict[int, str]:

@@ -28,7 +28,7 @@ from server.convening.actions.change_person import change_person
 from server.convening.actions.remove import remove_meeting, restore_meeting
 from server.convening.seen import seen
 from server.meetings.models import Meeting, Person, Place, Visibility
-from server.pipeline.queries import WorkState, work_on
+from server.pipeline.queries import WorkState, behind, work_on
 from server.problems import Refused
 from server.record.api import VoiceOut, voice_out
 from server.record.models import Turn
@@ -109,6 +109,8 @@ class MeetingOut(Schema):
     capture: UUID | None
     gaps: list[GapOut]
     work: WorkOut
+    behind: WorkOut | None
+    """What is still done on it though it is ready."""
     can: list[Can]
     seen_by: list[SeerOut]
 
@@ -225,6 +227,7 @@ def meeting(request: HttpRequest, meeting_id: UUID) -> Answer:
         "capture": capture and capture.pk,
         "gaps": gaps_of(capture) if capture else [],
         "work": work_on(found),
+        "behind": behind(found),
         "can": sorted(rights_of(membership, found)),
         "seen_by": _seers(membership, found.created_by_id, found.visibility, found.readers.values_list("user", flat=True)),
     }

@@ -25,7 +25,7 @@ from server.minutes.actions import draw_minutes
 from server.minutes.actions.judge_finding import confirm, dismiss, set_done
 from server.minutes.actions.keep_action import give, put_to
 from server.minutes.actions.write_line import add_line, correct_line, move_line, set_confirmed, set_removed
-from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine, Version
+from server.minutes.models import WORDED, Finding, FindingKind, FindingStatus, MinutesLine, Version, WordedBy
 from server.minutes.queries import sections_of, takes, template_of
 from server.problems import Refused
 from server.sharing.visibility import visible_meetings
@@ -46,6 +46,7 @@ class FindingOut(Schema):
     id: int
     kind: FindingKind
     text: str
+    written: WordedBy
     status: FindingStatus
     confidence: float
     owner: str | None
@@ -100,9 +101,10 @@ class TopicOut(Schema):
 
 
 class ChangedOut(Schema):
-    """What reading the record anew has changed since a version: told until somebody accepts it."""
+    """What reading the record anew, or the writer, has changed since a version: told until somebody accepts it."""
 
     since: int
+    worded: bool
     lines: int
 
 
@@ -158,6 +160,7 @@ def _finding(row: Finding, evidence: _Evidence, earlier: Iterable[Finding]) -> d
         "kind": row.kind,
         "text": row.text,
         "status": row.status,
+        "written": row.written,
         "confidence": row.confidence,
         "owner": row.owner_name or None,
         "due": row.due,
@@ -229,7 +232,7 @@ def minutes(request: HttpRequest, meeting_id: UUID) -> Answer:
     template = template_of(found)
     stated = [line["section"] for line in lines if not line["removed"]]
     made = {
-        "changed": untold and {"since": untold[0], "lines": untold[1]},
+        "changed": untold and {"since": untold.since, "worded": untold.why == WORDED, "lines": untold.lines},
         "template": template.kind,
         "chosen": bool(found.template),
         "sections": [

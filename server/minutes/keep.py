@@ -18,8 +18,9 @@ from core.record.timeline import Span
 from server.accounts.models import User
 from server.meetings.models import Meeting, Person
 from server.meetings.people import names_of
-from server.minutes.models import READ_ANEW, Chapter, Finding, MinutesLine, TurnReading, Version
+from server.minutes.models import READ_ANEW, WORDED, Chapter, Finding, MinutesLine, TurnReading, Version, WordedBy
 from server.minutes.queries import LINE_NUMBERS, standing
+from server.minutes.wordings import refuse_wordings
 from server.record.keep import resting_on, spoken
 from server.record.models import Line, Turn
 
@@ -41,7 +42,6 @@ def keep_reading(meeting: Meeting, reading: Reading, proposed_template: str = ""
     }
     people = {person.name: person for person in Person.objects.filter(workspace=meeting.workspace_id)}
     old = [finding.pk for finding in judged.values()]
-    Chapter.objects.filter(meeting=meeting).delete()
     made: dict[int, Finding] = {}
     for drawn in reading.findings:
         lines = [rows[said.index] for said in drawn.said]
@@ -64,7 +64,7 @@ def keep_reading(meeting: Meeting, reading: Reading, proposed_template: str = ""
     for earlier, later in reading.replaced:
         Finding.objects.filter(pk=made[id(earlier)].pk).update(replaced_by=made[id(later)])
     Finding.objects.filter(pk__in=old).delete()
-    Chapter.objects.bulk_create([Chapter(meeting=meeting, title=c.title[:200], turn=c.from_turn, start=c.start) for c in reading.chapters])
+    _keep_chapters(meeting, reading, rows)
     if reading.turns is not None:
         _keep_turns(meeting, reading.turns)
     starts = dict(Turn.objects.filter(meeting=meeting).order_by("number").values_list("number", "start"))
@@ -75,13 +75,35 @@ def keep_reading(meeting: Meeting, reading: Reading, proposed_template: str = ""
     meeting.save(update_fields=["topics", "proposed_template"])
 
 
+def _keep_chapters(meeting: Meeting, reading: Reading, rows: dict[int, int]) -> None:
+    Chapter.objects.filter(meeting=meeting).delete()
+    for one in reading.chapters:
+        row = Chapter.objects.create(
+            meeting=meeting, title=one.title[:200], by=one.by, turn=one.from_turn, start=one.start, summary=one.summary
+        )
+        row.lines.set(_keys(one.rests_on, rows))
+
+
+def keep_wording(meeting: Meeting, reading: Reading) -> None:
+    """Findings and chapters as a writer has put them; which there are has not changed."""
+    rows = _line_rows(meeting)
+    texts: dict[tuple[str, frozenset[int]], Found] = {
+        (one.kind, frozenset(_keys(one.said, rows))): one for one in reading.findings if one.written == "writer"
+    }
+    for row in Finding.objects.filter(meeting=meeting, jotted_by=None, kind__in=Finding.STATED).prefetch_related(LINE_NUMBERS):
+        if one := texts.get((row.kind, frozenset(line.pk for line in row.lines.all()))):
+            row.text, row.written = one.text, one.written
+            row.save(update_fields=["text", "written"])
+    _keep_chapters(meeting, reading, rows)
+
+
 def _agreed(meeting: Meeting, drawn: Found, before: Finding | None, people: Mapping[str, Person]) -> dict[str, Any]:
     """Its words, whose it is and when it is due: as somebody said, else as it was drawn."""
-    owner: dict[str, Any] = {"owner": people.get(drawn.owner or ""), "owner_name": drawn.owner or "", "text": drawn.text}
+    owner: dict[str, Any] = {"owner": people.get(drawn.owner or ""), "owner_name": drawn.owner or "", "text": drawn.text, "written": drawn.written}
     due: dict[str, Any] = {"due": drawn.due}
     if before and before.owner_by_hand:
         text = for_another(drawn.text, names_of(meeting), before.owner_name or None)
-        owner = {"owner": before.owner, "owner_name": before.owner_name, "owner_by_hand": True, "text": text}
+        owner = {"owner": before.owner, "owner_name": before.owner_name, "owner_by_hand": True, "text": text, "written": drawn.written}
     if before and before.due_by_hand:
         due = {"due": before.due, "due_by_hand": True}
     return owner | due
@@ -169,7 +191,8 @@ def keep_version(meeting: Meeting, why: str, by: User | None = None) -> Version:
 
 
 def put_back(version: Version) -> None:
-    """Have a version back, each line on the lines of the record that are said when its own were."""
+    """Have a version back, each line on the lines of the record that are said when its own were. One from before a writer has been over it
+    is wanted without what that has written."""
     meeting = version.meeting
     MinutesLine.objects.filter(meeting=meeting).delete()
     said = spoken(meeting)
@@ -187,6 +210,18 @@ def put_back(version: Version) -> None:
             **{name: one[name] for name in ("section", "text", "hand_initials", "drawn", "removed_at", "confirmed_initials", "moved")},
         )
         row.lines.set(resting_on([Span(*span) for span in one["spans"]], said))
+    if version.why == WORDED:
+        _unword(version)
+
+
+def _unword(version: Version) -> None:
+    refuse_wordings(version.meeting)
+    version.meeting.chapters.update(summary="")
+    before = {one["finding"]: one["text"] for one in version.lines if not one["hand_initials"]}
+    for row in Finding.objects.filter(meeting=version.meeting, pk__in=[key for key in before if key], written=WordedBy.WRITER):
+        row.text = before[row.pk]
+        row.written = WordedBy.QUOTED if "“" in row.text else WordedBy.RULES
+        row.save(update_fields=["text", "written"])
 
 
 def _keys(said: Iterable[Said], rows: dict[int, int]) -> list[int]:

@@ -26,6 +26,15 @@ class FindingStatus(models.TextChoices):
     DISMISSED = "dismissed"
 
 
+class WordedBy(models.TextChoices):
+    """What worded a finding, or gave a chapter its title: a language model, the rules, whoever said it, the agenda."""
+
+    WRITER = "writer"
+    RULES = "rules"
+    QUOTED = "quoted"
+    AGENDA = "agenda"
+
+
 class Finding(models.Model):
     """A decision, action, question, date or figure. A drawn one always has lines; one that a person jotted down is theirs and stands."""
 
@@ -35,6 +44,7 @@ class Finding(models.Model):
     meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="findings")
     kind = models.CharField(max_length=10, choices=FindingKind.choices)
     text = models.TextField()
+    written = models.CharField(max_length=8, choices=WordedBy.choices, default=WordedBy.RULES)
     status = models.CharField(max_length=12, choices=FindingStatus.choices)
     confidence = models.FloatField()
     owner = models.ForeignKey("meetings.Person", models.SET_NULL, null=True, related_name="actions")
@@ -53,12 +63,27 @@ class Finding(models.Model):
 
 
 class Chapter(models.Model):
-    """A stretch on one subject."""
+    """A stretch on one subject. `summary`: what came of it, for the opening of the minutes, and the `lines` that rests on."""
 
     meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="chapters")
     title = models.CharField(max_length=200)
+    by = models.CharField(max_length=8, choices=WordedBy.choices, default=WordedBy.RULES)
     turn = models.PositiveIntegerField()
     start = models.FloatField()
+    summary = models.TextField(blank=True)
+    lines = models.ManyToManyField("record.Line", related_name="chapters")
+
+
+class Wording(models.Model):
+    """What a writer made of a passage of a meeting (`core.reading.writer.rewording.key`); no text where nothing of it was held, or where
+    people would rather have what was there before. As long as the passage does not change it is not written again."""
+
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="wordings")
+    passage = models.CharField(max_length=64)
+    text = models.TextField(blank=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["meeting", "passage"], name="one_wording_a_passage")]
 
 
 class MinutesLine(models.Model):
@@ -116,8 +141,8 @@ class Template(models.Model):
         ordering = ["title"]
 
 
-READ_ANEW = "read anew"
-"""Why there is a version: nobody asked for it, the record had changed."""
+READ_ANEW, WORDED = "read anew", "worded anew"
+"""Why there is a version that nobody asked for: the record had changed; a writer has been over it."""
 
 
 class Version(models.Model):

@@ -44,6 +44,7 @@ class _Minutes(Purger):
             version.save(update_fields=["lines"])
         # Drawn from all of the record: what they say of the rest may show what is gone. They are drawn anew at once.
         meeting.chapters.all().delete()
+        meeting.wordings.all().delete()
         TurnReading.objects.filter(turn__meeting=meeting).delete()
         Meeting.objects.filter(pk=meeting.pk).update(topics=[])
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
-from typing import cast
+from typing import Literal, cast
 
 from django.db.models import Prefetch
 
@@ -14,7 +14,7 @@ from core.minutes.markdown import headings
 from core.minutes.write import Agreed
 from core.reading import Reading
 from core.reading.base import Finding as Found
-from core.reading.base import Kind, Said, Status, all_said
+from core.reading.base import Kind, Said, Status, Written, all_said
 from core.reading.chapters import Chapter as Stretch
 from core.reading.gist import write_gist
 from core.record.model import Record
@@ -54,16 +54,30 @@ def load_reading(meeting: Meeting, record: Record) -> Reading:
     """
     lines = all_said(record)
     findings, in_gist = [], []
+    changed: set[int] = set()  # lines of the record on which something rests that people have worded, taken out or dismissed
     stands = {row.finding_id: row for row in MinutesLine.objects.filter(meeting=meeting).exclude(finding=None).order_by("removed_at")}
-    for row in Finding.objects.filter(meeting=meeting, jotted_by=None).exclude(status="dismissed").prefetch_related(LINE_NUMBERS):
-        if said := evidence(row, lines):
-            found, line = _found(row, said), stands.get(row.pk)
+    for row in Finding.objects.filter(meeting=meeting, jotted_by=None).prefetch_related(LINE_NUMBERS):
+        if not (said := evidence(row, lines)):
+            continue
+        found, line = _found(row, said), stands.get(row.pk)
+        if row.status == FindingStatus.DISMISSED or line and (line.by_hand or line.removed_at):
+            changed |= {one.index for one in said}
+        if row.status != FindingStatus.DISMISSED:
             findings.append(found)
             if line is None or line.removed_at is None:
                 in_gist.append(replace(found, text=line.text) if line and line.by_hand else found)
     findings.sort(key=lambda finding: (finding.start, finding.kind))
-    chapters = [Stretch(row.title, row.turn, row.start) for row in Chapter.objects.filter(meeting=meeting).order_by("start")]
+    chapters = [_chapter(row, lines, changed) for row in Chapter.objects.filter(meeting=meeting).order_by("start").prefetch_related(LINE_NUMBERS)]
     return Reading(tuple(findings), tuple(chapters), tuple(write_gist(record, in_gist, chapters, lines)))
+
+
+def _chapter(row: Chapter, lines: list[Said], changed: set[int]) -> Stretch:
+    """A summary that rests on what people have changed since says no longer what stands, and is left out."""
+    said = evidence(row, lines)
+    by = cast(Literal["agenda", "rules", "writer"], row.by)
+    if changed & {one.index for one in said}:
+        return Stretch(row.title, row.turn, row.start, by)
+    return Stretch(row.title, row.turn, row.start, by, row.summary, said)
 
 
 def stated(meeting: Meeting, record: Record) -> list[Found]:
@@ -74,11 +88,11 @@ def stated(meeting: Meeting, record: Record) -> list[Found]:
 
 
 def _found(row: Finding, said: tuple[Said, ...]) -> Found:
-    kind, status = cast(Kind, row.kind), cast(Status, row.status)
-    return Found(kind, row.text, said, row.confidence, row.owner_name or None, row.due, status)
+    kind, status, written = cast(Kind, row.kind), cast(Status, row.status), cast(Written, row.written)
+    return Found(kind, row.text, said, row.confidence, row.owner_name or None, row.due, status, written)
 
 
-def evidence(row: Finding | MinutesLine, lines: list[Said]) -> tuple[Said, ...]:
+def evidence(row: Finding | MinutesLine | Chapter, lines: list[Said]) -> tuple[Said, ...]:
     """The lines a row rests on, in order."""
     return tuple(lines[number - 1] for number in sorted(line.number for line in row.lines.all()) if number <= len(lines))
 

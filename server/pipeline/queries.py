@@ -59,16 +59,20 @@ def _rates() -> dict[str, float]:
 def estimate(duration: float) -> float:
     """Seconds of work on so many seconds of sound, from what stages took on this server, with what waits before it."""
     rates = _rates()
-    waiting = (
-        Meeting.objects.filter(removed_at=None, stage_runs__state__in=OPEN).distinct().prefetch_related("stage_runs")
-    )
+    open_runs = StageRun.objects.filter(state__in=OPEN, stage__in=_ahead())
+    waiting = Meeting.objects.filter(removed_at=None, stage_runs__in=open_runs).distinct().prefetch_related("stage_runs")
     before = sum(work_on(meeting, rates).left or 0 for meeting in waiting.select_related("recording", "capture"))
-    return before + sum(rates.values()) * duration + 0.3 * len(rates)
+    return before + sum(rates[name] for name in _ahead()) * duration + 0.3 * len(_ahead())
+
+
+def _ahead() -> list[str]:
+    """The stages that a meeting is not ready without."""
+    return [name for name, stage in STAGES.items() if not stage.behind]
 
 
 def work_on(meeting: Meeting, rates: dict[str, float] | None = None) -> Work:
     """The state of the work, its estimate from what stages took on this server per second of sound."""
-    runs = {run.stage: run for run in meeting.stage_runs.all()}
+    runs = {run.stage: run for run in meeting.stage_runs.all() if not STAGES[run.stage].behind}
     if not runs and hasattr(meeting, "capture"):
         return Work(WorkState.CAPTURING, "", "being captured", 0, None, "")
     failed = next((run for run in runs.values() if run.state == StageRun.State.FAILED), None)
@@ -88,10 +92,26 @@ def work_on(meeting: Meeting, rates: dict[str, float] | None = None) -> Work:
     return Work(WorkState.WORKING, current, words, min(99, round(100 * (1 - left / sum(expected.values())))), max(1, round(left)), "")
 
 
+def behind(meeting: Meeting) -> Work | None:
+    """What is still done on a meeting that is ready; None where nothing is."""
+    for run in meeting.stage_runs.all():
+        stage = STAGES[run.stage]
+        if not stage.behind or run.state == StageRun.State.DONE:
+            continue
+        if run.state == StageRun.State.FAILED:
+            return Work(WorkState.FAILED, run.stage, stage.words, 0, None, run.message)
+        whole = _rates()[run.stage] * max(meeting.duration or 60.0, 1.0)
+        return Work(WorkState.WORKING, run.stage, stage.words, round(100 * run.progress), max(1, round(whole * (1 - run.progress))), "")
+    return None
+
+
 def being_worked_on(meetings: QuerySet[Meeting]) -> list[tuple[Meeting, Work]]:
     """Of a query of meetings, those whose work is not finished, each with how it stands."""
     unfinished = (
-        meetings.filter(Q(stage_runs__state__in=[*OPEN, StageRun.State.FAILED]) | Q(capture__isnull=False, stage_runs=None))
+        meetings.filter(
+            Q(stage_runs__in=StageRun.objects.filter(state__in=[*OPEN, StageRun.State.FAILED], stage__in=_ahead()))
+            | Q(capture__isnull=False, stage_runs=None)
+        )
         .distinct()
         .select_related("recording", "capture")
         .prefetch_related("stage_runs")

@@ -22,13 +22,18 @@ Report = Callable[[float], None]
 
 
 class Queue(StrEnum):
-    """Where jobs wait. A worker serves all of them but LIVE, whose jobs last as long as a meeting, unless it is told which."""
+    """Where jobs wait. A worker serves all of them but those of APART, unless it is told which."""
 
     INTAKE = "intake"
     HEARING = "hearing"
     READING = "reading"
     MAIL = "mail"
     LIVE = "live"
+    WRITING = "writing"
+
+
+APART = (Queue.LIVE, Queue.WRITING)
+"""Those that have a worker of their own: the one lasts as long as a meeting, the other can wait for all else."""
 
 
 def now_and_then(report: Report, every: float) -> Report:
@@ -51,6 +56,10 @@ class Change(StrEnum):
     STRIKE = "strike"
 
 
+class Outdated(Exception):
+    """A stage need not go on: what it works from has changed, and it is done again."""
+
+
 def _always(recording: Any) -> bool:
     return True
 
@@ -63,7 +72,7 @@ class Stage:
     words: what is going on, for people. engine: its version. rate: seconds of work a second of sound takes (target machine), until this
     server has measured its own. forms: of which recordings (`Recording.Form`). new: the parts of a meeting that are new after it.
     again: the changes after which it is done again. makes_record: until it is done there is no record to change. applies: whether a
-    recording of its forms goes through it.
+    recording of its forms goes through it. behind: the meeting is ready without it, and what it makes comes as a change.
     """
 
     name: str
@@ -78,6 +87,7 @@ class Stage:
     again: frozenset[Change] = frozenset()
     makes_record: bool = False
     applies: Callable[[Any], bool] = _always
+    behind: bool = False
 
 
 STAGES: dict[str, Stage] = {}

@@ -5,9 +5,12 @@ from __future__ import annotations
 from core.minutes import propose_kind
 from core.reading import READER_VERSION, AgendaPoint, Reading, read
 from core.reading.base import all_said
+from core.reading.writer.rewording import reworded
 from server.capture.models import Recording
 from server.meetings.models import Meeting
+from server.meetings.people import day_of
 from server.minutes.keep import keep_reading
+from server.minutes.wordings import known_wordings
 from server.pipeline.ear import encoder
 from server.pipeline.work import Change, Queue, Report, Stage
 from server.record.keep import load_record
@@ -15,10 +18,11 @@ from server.record.keep import load_record
 
 def _read(meeting: Meeting, report: Report) -> tuple[Reading, str]:
     """What is read, and the template that the talk suggests."""
-    record = load_record(meeting)
+    record, known = load_record(meeting), known_wordings(meeting)
     agenda = [AgendaPoint(point.text, point.begun_at) for point in meeting.points.all()]
     named = f"{meeting.title} {meeting.series.name if meeting.series else ''}"
-    return read(record, encoder(), agenda, report), propose_kind(named, record, all_said(record)) or ""
+    reading = reworded(read(record, encoder(), agenda, report), record, day_of(meeting), known)
+    return reading, propose_kind(named, record, all_said(record)) or ""
 
 
 def _keep_reading(meeting: Meeting, found: tuple[Reading, str]) -> None:

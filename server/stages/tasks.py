@@ -21,7 +21,7 @@ from server.mail.wording import Kind
 from server.meetings.models import Meeting
 from server.notify import Part, notify
 from server.pipeline.models import StageRun
-from server.pipeline.work import STAGES, Report, Stage, now_and_then, queue, stages_of
+from server.pipeline.work import STAGES, Outdated, Report, Stage, now_and_then, queue, stages_of
 from server.problems import AWAY
 
 logger = logging.getLogger("server.pipeline")
@@ -60,6 +60,8 @@ def run(meeting_id: str, stage: Stage) -> None:
         with transaction.atomic():
             _queue_next(meeting, stage)
         return
+    if _is_early(meeting, stage):
+        return  # a change has begun the work anew further ahead; this stage is queued again when its turn has come
     StageRun.objects.filter(pk=run.pk).update(
         state=StageRun.State.RUNNING, engine=stage.engine, started_at=timezone.now(), attempts=F("attempts") + 1
     )
@@ -80,6 +82,8 @@ def run(meeting_id: str, stage: Stage) -> None:
             current.update(state=StageRun.State.DONE, progress=1.0, finished_at=timezone.now(), result=handed_on, attempts=0)
             _queue_next(meeting, stage)
             notify(meeting.pk, Part.PROGRESS, *stage.new)
+    except Outdated:
+        return
     except AWAY as error:
         if not isinstance(error.__cause__, DiskFull):
             raise
@@ -106,6 +110,12 @@ def _why(stage: Stage, error: Exception) -> str:
         f"Something went wrong while {stage.words}. What was captured or given is kept; try again, and if it fails again, "
         "tell whoever runs this server."
     )
+
+
+def _is_early(meeting: Meeting, stage: Stage) -> bool:
+    """Is a stage before it still to be done?"""
+    before = [name for name in STAGES if list(STAGES).index(name) < list(STAGES).index(stage.name)]
+    return StageRun.objects.filter(meeting=meeting, stage__in=before).exclude(state=StageRun.State.DONE).exists()
 
 
 def _queue_next(meeting: Meeting, stage: Stage) -> None:

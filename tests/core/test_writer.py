@@ -8,9 +8,15 @@ from datetime import date
 import pytest
 
 from bench.examples import examples
+from core.reading import Reading
+from core.reading.base import Finding, all_said
+from core.reading.chapters import Chapter
 from core.reading.writer.held import unheld
 from core.reading.writer.numbers import numbers_in, stated_in
 from core.reading.writer.passage import Passage, Piece, passage
+from core.reading.writer.rewording import reworded
+from core.record.assemble import turns_from_cues
+from core.record.model import Participant, Record
 
 TURNS = [
     ("Ada Quist", "Where were we?"),
@@ -110,3 +116,83 @@ def test_sentences_that_people_wrote_are_held_but_for_few():
     sentences = [one for one in examples() if one.passage.kind != "chapter"]
     told = [one for one in sentences if unheld(one.text, one.passage)]
     assert len(sentences) > 2500 and len(told) / len(sentences) < 0.08
+
+
+class Told:
+    """A writer that says what it was told to: a sentence a kind, another at a second try."""
+
+    def __init__(self, **sentences: str | list[str]):
+        self.sentences, self.asked = sentences, []
+
+    def write(self, passages, attempt=0):
+        self.asked.append([(one.kind, attempt) for one in passages])
+        told = [self.sentences.get(one.kind, "") for one in passages]
+        return [one if isinstance(one, str) else one[min(attempt, len(one) - 1)] for one in told]
+
+
+@pytest.fixture
+def read_record():
+    cues = [(speaker, 10.0 * number, 10.0 * number + 8, text) for number, (speaker, text) in enumerate(TURNS)]
+    record = Record("m", turns_from_cues(cues), 60.0, "en", None, tuple(map(Participant, PEOPLE)))
+    lines = all_said(record)
+    findings = (
+        Finding("action", "Bo to ring “the two brothers”", (lines[3],), 0.9, owner="Bo Lind"),
+        Finding("question", "Tomorrow, or what?", (lines[1],), 0.7),
+    )
+    chapters = (Chapter("Hood", 1, 0.0), Chapter("Any other business", 5, 40.0, "agenda"))
+    return record, Reading(findings, chapters, ())
+
+
+GOOD = {
+    "action": "Bo rings the two brothers about the hood by Friday.",
+    "question": "Is the hood done tomorrow?",
+    "gist": "The hood comes up, and Bo rings the two brothers by Friday. The price is three forty a month.",
+    "chapter": "The hood.",
+}
+
+
+def test_a_reading_is_worded_anew_as_far_as_its_lines_hold_it(read_record):
+    record, reading = read_record
+    assert reading.findings[0].written == "quoted"
+    kept: dict[str, str] = {}
+    writer = Told(**GOOD)
+    new = reworded(reading, record, ON, {}, writer, kept.update)
+    assert [(one.text, one.written) for one in new.findings] == [(GOOD["action"], "writer"), (GOOD["question"], "writer")]
+    assert [(one.title, one.by) for one in new.chapters] == [("The hood", "writer"), ("Any other business", "agenda")]
+    assert new.gist[0].text == GOOD["gist"] and all(one.said for one in new.gist)
+    assert writer.asked[0][0] == ("action", 0)  # what matters most comes first
+    # What is known is not written again, also without a writer; what has changed is.
+    assert reworded(reading, record, ON, kept) == new
+    idle = Told()
+    assert reworded(reading, record, ON, kept, idle) == new and not idle.asked
+    other = replace(record, turns=(replace(record.turns[0], speaker="Cy Moor"), *record.turns[1:]))
+    assert reworded(reading, other, ON, kept).findings == reading.findings
+
+
+@pytest.mark.parametrize(
+    "invented",
+    [
+        "Bo rings Zebedee about the hood.",  # a name
+        "Bo rings the five brothers about the hood.",  # a number
+        "Bo rings the two brothers on Monday.",  # a day
+        "Ada rings the two brothers about the hood.",  # somebody else
+        "The two brothers are rung about the hood.",  # nobody
+        "The moon is made of cheese, says Bo.",  # another subject
+        "Bo " + "rings the two brothers about the hood and " * 9,  # without end
+        "",
+        "…",
+    ],
+)
+def test_what_is_not_held_is_tried_again_and_then_stays_as_it_was(read_record, invented):
+    record, reading = read_record
+    assert reworded(reading, record, ON, {}, Told(action=[invented, GOOD["action"]])).findings[0].text == GOOD["action"]
+    kept: dict[str, str] = {}
+    assert reworded(reading, record, ON, {}, Told(action=invented), kept.update).findings == reading.findings
+    assert set(kept.values()) == {""}  # nor is it asked for again
+
+
+def test_nothing_is_written_where_there_is_nothing_to_write_from(read_record):
+    record, reading = read_record
+    spanish, empty = replace(record, language="es"), replace(record, turns=())
+    for silent in (spanish, empty):
+        assert reworded(reading, silent, ON, {}, Told(**GOOD)) == reading

@@ -68,6 +68,7 @@ def drawn(record: Record, encoder: Encoder, agenda: Sequence[AgendaPoint] = (), 
 @pytest.fixture(autouse=True)
 def reader(monkeypatch):
     monkeypatch.setattr("server.stages.read.read", drawn)
+    monkeypatch.setattr("server.stages.word.has_writer", lambda: False)
 
 
 @pytest.fixture

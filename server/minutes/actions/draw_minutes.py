@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from django.utils import timezone
 
@@ -14,7 +15,7 @@ from server.accounts.models import Membership
 from server.acting import acting
 from server.meetings.models import Meeting
 from server.minutes.keep import keep_minutes, keep_version, put_back
-from server.minutes.models import READ_ANEW, Version
+from server.minutes.models import READ_ANEW, WORDED, Version
 from server.minutes.models import MinutesLine as MinutesRow
 from server.minutes.queries import find_template, load_reading, standing, template_of
 from server.notify import Part
@@ -73,12 +74,21 @@ def restore(membership: Membership, version: Version) -> Version:
     return kept
 
 
-def untold(meeting: Meeting, rows: Sequence[MinutesRow]) -> tuple[int, int] | None:
-    """What reading the record anew has changed and nobody has taken yet: the version before it, and how many lines; None: nothing.
+@dataclass(frozen=True)
+class Untold:
+    """What came of it that nobody asked for (READ_ANEW, WORDED) and nobody has taken yet: how many lines differ from the version before it."""
+
+    since: int
+    why: str
+    lines: int
+
+
+def untold(meeting: Meeting, rows: Sequence[MinutesRow]) -> Untold | None:
+    """What reading the record anew, or a writer, has changed; None: nothing.
 
     rows: the lines of the minutes as they stand.
     """
-    for version in reversed(meeting.versions.filter(why=READ_ANEW, accepted_at=None)):
+    for version in reversed(meeting.versions.filter(why__in=(READ_ANEW, WORDED), accepted_at=None)):
         before = of_version(version)
         if not any(line.drawn and not line.hand for line in before):
             continue  # there were only people's own lines: these were the first minutes
@@ -86,7 +96,7 @@ def untold(meeting: Meeting, rows: Sequence[MinutesRow]) -> tuple[int, int] | No
         ways = Counter(change.how for change in compare(before, now))
         # Without their evidence a line in other words is one that comes and one that goes.
         lines = max(ways["added"], ways["gone"]) + ways["moved"] + ways["reworded"]
-        return (version.number, lines) if lines else None
+        return Untold(version.number, version.why, lines) if lines else None
     return None
 
 

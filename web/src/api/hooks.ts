@@ -124,7 +124,10 @@ export const useInvitations = (wanted: boolean) =>
 export const useMeeting = (id: string) =>
   useQuery({
     ...asks.meeting(id),
-    refetchInterval: (query) => (query.state.data?.work.state === "working" ? 5000 : false),
+    refetchInterval: (query) =>
+      [query.state.data?.work.state, query.state.data?.behind?.state].includes("working")
+        ? 5000
+        : false,
   });
 export const useLive = (id: string, language = "") =>
   useQuery({

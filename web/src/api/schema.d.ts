@@ -2952,6 +2952,7 @@ export interface components {
             /** Gaps */
             gaps: components["schemas"]["GapOut"][];
             work: components["schemas"]["WorkOut"];
+            behind: components["schemas"]["WorkOut"] | null;
             /** Can */
             can: components["schemas"]["Can"][];
             /** Seen By */
@@ -3617,11 +3618,13 @@ export interface components {
         };
         /**
          * ChangedOut
-         * @description What reading the record anew has changed since a version: told until somebody accepts it.
+         * @description What reading the record anew, or the writer, has changed since a version: told until somebody accepts it.
          */
         ChangedOut: {
             /** Since */
             since: number;
+            /** Worded */
+            worded: boolean;
             /** Lines */
             lines: number;
         };
@@ -3656,6 +3659,7 @@ export interface components {
             kind: components["schemas"]["FindingKind"];
             /** Text */
             text: string;
+            written: components["schemas"]["WordedBy"];
             status: components["schemas"]["FindingStatus"];
             /** Confidence */
             confidence: number;
@@ -3748,6 +3752,12 @@ export interface components {
             /** Times */
             times: number[];
         };
+        /**
+         * WordedBy
+         * @description What worded a finding, or gave a chapter its title: a language model, the rules, whoever said it, the agenda.
+         * @enum {string}
+         */
+        WordedBy: "writer" | "rules" | "quoted" | "agenda";
         /**
          * NewLineIn
          * @description owner, due: of an action; what is not given is as the sentence says.

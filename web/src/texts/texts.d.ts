@@ -380,6 +380,10 @@ export interface Texts {
     none: string;
     keys: string;
     changed: Said<{ n: number }>;
+    worded: Said<{ n: number }>;
+    wording: Said<{ n: number; time: string | number }>;
+    wordedBack: string;
+    wordedBackDone: string;
     lookAtChanges: string;
     accept: string;
     whose: string;

@@ -17,7 +17,7 @@ from procrastinate.contrib.django import app
 from procrastinate.contrib.django.django_connector import DjangoConnector
 from procrastinate.exceptions import ConnectorException
 
-from server.pipeline.work import Queue
+from server.pipeline.work import APART, Queue
 from server.problems import AWAY
 from server.stages.rescue import rescue_stages
 
@@ -30,15 +30,15 @@ class Command(BaseCommand):
     help = __doc__
 
     def add_arguments(self, parser: CommandParser) -> None:
-        """Which queues to serve (by default all but the live one, whose jobs last as long as a meeting), and how many jobs at once."""
+        """Which queues to serve (by default all but the live and the writing one, which have workers of their own), and how many jobs at once."""
         parser.add_argument("--queues", nargs="*", default=[])
         parser.add_argument("--at-once", type=int, default=1)
 
     def handle(self, *args: Any, queues: list[str], at_once: int, **options: Any) -> None:
         """Work until told to stop; a database that goes away is waited for."""
-        # First the browser that captures on this machine and the web server, then hearing what it captures, then all else.
-        os.nice(2 if Queue.LIVE in queues else 5)
-        asyncio.run(_work(queues or [queue for queue in Queue if queue != Queue.LIVE], at_once))
+        # First the browser that captures on this machine and the web server, then hearing what it captures, then all else, then writing.
+        os.nice(2 if Queue.LIVE in queues else 10 if Queue.WRITING in queues else 5)
+        asyncio.run(_work(queues or [queue for queue in Queue if queue not in APART], at_once))
 
 
 async def _work(queues: list[str], at_once: int) -> None:

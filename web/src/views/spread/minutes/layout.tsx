@@ -9,10 +9,10 @@ import { useSay } from "../../../parts/sayings";
 import { Empty, Trouble, Wait } from "../../../parts/states";
 import { showDay, showTime } from "../../../parts/time";
 import { t } from "../../../texts";
-import { useMinutesChange } from "./changes";
 import { Away } from "./away";
 import { Gather } from "./gather";
 import { FollowUp } from "./mail";
+import { News } from "./news";
 import { may } from "../../../api/rights";
 
 type Open =
@@ -28,13 +28,6 @@ export function Layout({ meeting, minutes, hear }: Props) {
   const templates = useTemplates();
   const go = useNavigate();
   const [open, setOpen] = useState<Open>(null);
-  const accept = useMinutesChange(meeting, () =>
-    the(
-      client.POST("/api/meetings/{meeting_id}/minutes/accept", {
-        params: { path: { meeting_id: meeting.id } },
-      }),
-    ),
-  );
   const close = () => setOpen(null);
   const title = (name: string) => templates.data?.find((one) => one.name === name)?.title ?? "";
   const entries: [string, () => void][] = [
@@ -94,28 +87,11 @@ export function Layout({ meeting, minutes, hear }: Props) {
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
-      {minutes.changed && (
-        <p role="status" className="flex w-full items-center gap-x-3 bg-wash px-2 py-1">
-          <span className="grow">{t.minutes.changed({ n: minutes.changed.lines })}</span>
-          <button
-            type="button"
-            className="plain"
-            onClick={() => setOpen({ versions: minutes.changed!.since })}
-          >
-            {t.minutes.lookAtChanges}
-          </button>
-          {may(meeting, "change") && (
-            <button
-              type="button"
-              className="plain"
-              disabled={accept.isPending}
-              onClick={() => accept.mutate(undefined)}
-            >
-              {t.minutes.accept}
-            </button>
-          )}
-        </p>
-      )}
+      <News
+        meeting={meeting}
+        changed={minutes.changed}
+        look={(version) => setOpen({ versions: version })}
+      />
       {open !== null && typeof open === "object" && "draw" in open && (
         <Draw
           meeting={meeting}

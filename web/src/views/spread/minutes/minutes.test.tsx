@@ -44,6 +44,7 @@ const action = (id: number, more: Partial<Schemas["FindingOut"]> = {}) => ({
   id,
   kind: "action" as const,
   text: `Line ${id}`,
+  written: "rules" as const,
   status: "standing" as const,
   confidence: 1,
   owner: "Idris Quaye",
@@ -146,7 +147,7 @@ describe("the minutes", () => {
   });
 
   it("are read by those who may not change them, and offer them nothing", () => {
-    show(meeting([]), minutes({ changed: { since: 1, lines: 2 } }));
+    show(meeting([]), minutes({ changed: { since: 1, worded: false, lines: 2 } }));
     expect(screen.queryByRole("button", { name: /^Do something/ })).toBeNull();
     expect(screen.queryByRole("button", { name: "Write a line" })).toBeNull();
     expect(screen.getByRole("button", { name: "Look" })).toBeTruthy();
@@ -251,11 +252,25 @@ describe("the minutes", () => {
   });
 
   it("are told what a correction changed, and take it with one press", async () => {
-    show(meeting(["change"]), minutes({ changed: { since: 4, lines: 1 } }));
+    show(meeting(["change"]), minutes({ changed: { since: 4, worded: false, lines: 1 } }));
     expect(
       screen.getByText("1 line of the minutes changed when the record was put right."),
     ).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: "Accept" }));
     await vi.waitUntil(() => sent.some(([, path]) => path === "/api/meetings/m/minutes/accept"));
+  });
+
+  it("tell how far the wording is, and go back to how they read before it", async () => {
+    const worded = {
+      ...meeting(["change"]),
+      behind: { state: "working", percent: 40, left: 95, words: "", stage: "word", message: "" },
+    } as Shared["meeting"];
+    show(worded, minutes({ changed: { since: 4, worded: true, lines: 3 } }));
+    expect(screen.getByText(/held to the record: 40 %/)).toBeTruthy();
+    expect(screen.getByText("3 lines worded anew, held to the record.")).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "As before" }));
+    await vi.waitUntil(() =>
+      sent.some(([, path]) => path === "/api/meetings/m/minutes/versions/4/restore"),
+    );
   });
 });

@@ -1,0 +1,65 @@
+"""Word: what was read is worded anew by the writer, as far as the lines hold it. It goes on behind a meeting that can be read already."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from core.minutes import write_minutes
+from core.reading import Reading
+from core.reading.base import Said, all_said
+from core.reading.writer.rewording import reworded
+from server.capture.models import Recording
+from server.meetings.models import Meeting
+from server.meetings.people import day_of
+from server.minutes.keep import keep_minutes, keep_wording
+from server.minutes.models import WORDED
+from server.minutes.queries import load_reading, template_of
+from server.minutes.wordings import keep_wordings, known_wordings
+from server.notify import Part
+from server.pipeline.ear import has_writer, writer
+from server.pipeline.models import StageRun
+from server.pipeline.work import Change, Outdated, Queue, Report, Stage
+from server.record.keep import load_record
+
+
+def _word(meeting: Meeting, report: Report) -> tuple[Reading, list[Said]]:
+    """The reading in the writer's words, and the lines it rests on."""
+    record = load_record(meeting)
+    running = StageRun.objects.filter(meeting=meeting, stage="word", state=StageRun.State.RUNNING)
+
+    def remember(written: Mapping[str, str]) -> None:
+        if not running.exists():
+            raise Outdated
+        keep_wordings(meeting, written)
+
+    with writer.use() as words:
+        reading = load_reading(meeting, record)
+        return reworded(reading, record, day_of(meeting), known_wordings(meeting), words, remember, report), all_said(record)
+
+
+def _keep_words(meeting: Meeting, worded: tuple[Reading, list[Said]]) -> None:
+    reading, lines = worded
+    keep_wording(meeting, reading)
+    record = load_record(meeting)
+    keep_minutes(meeting, write_minutes(load_reading(meeting, record), record, template_of(meeting)), lines, WORDED)
+
+
+def _is_there(recording: Any) -> bool:
+    return has_writer()
+
+
+STAGE = Stage(
+    "word",
+    "wording the minutes",
+    "taught-1",
+    Queue.WRITING,
+    _word,
+    _keep_words,
+    rate=0.1,
+    forms=frozenset(Recording.Form),
+    new=(Part.MINUTES, Part.MEETING),
+    again=frozenset(Change),
+    applies=_is_there,
+    behind=True,
+)
