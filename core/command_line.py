@@ -14,6 +14,8 @@ from core.minutes import BUILT_IN, propose_kind, to_markdown, write_minutes
 from core.problems import InputProblem
 from core.reading import READING, Encoder, read
 from core.reading.base import all_said
+from core.reading.writer import WRITER
+from core.reading.writer.rewording import Writes, reworded
 from core.record.model import Record
 from core.search import Asker
 from core.speech.word_list import read_terms
@@ -71,10 +73,11 @@ def read_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
     """Records to findings, chapters and minutes."""
     if arguments.template and arguments.template not in BUILT_IN:
         raise InputProblem(f"--template {arguments.template}: there is no such template. There is: {', '.join(BUILT_IN)}.")
-    encoder, results = Encoder(_models() / READING), []
+    encoder, writer, results = Encoder(_models() / READING), _writer(), []
     for path in arguments.files:
         record = read_record(path)
-        reading = read(record, encoder)
+        on = record.started_at.date() if record.started_at else None
+        reading = reworded(read(record, encoder), record, on, writer=writer)
         template = BUILT_IN[arguments.template or propose_kind(record.id.replace("-", " "), record, all_said(record)) or "plain"]
         markdown = to_markdown(record.id, write_minutes(reading, record, template), reading.chapters, template)
         results.append(
@@ -85,6 +88,7 @@ def read_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
                     {
                         "kind": f.kind,
                         "text": f.text,
+                        "written": f.written,
                         "status": f.status,
                         "owner": f.owner,
                         "due": f.due.isoformat() if f.due else None,
@@ -102,6 +106,16 @@ def read_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
         if not arguments.json:
             print(markdown)
     return results
+
+
+def _writer() -> Writes | None:
+    """The writer, where it is on this machine."""
+    if not (_models() / WRITER).is_dir():
+        _say("the writer is not on this machine: what is read is worded by rules")
+        return None
+    from core.reading.writer.writer import Writer  # the runtime takes a moment to load
+
+    return Writer(_models() / WRITER)
 
 
 def ask_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
@@ -11,14 +10,12 @@ from django.conf import settings
 from core.formats.minute_book import Document, Entry, Part, to_docx, to_pdf
 from core.minutes import MinutesLine, to_markdown, to_text
 from core.minutes.markdown import clock, in_full, sections_of
-from core.minutes.translate import in_language
 from core.minutes.write import Agreed
 from core.reading.base import all_said
 from core.reading.chapters import Chapter
 from server.meetings.models import Meeting
 from server.minutes.queries import standing, template_of
 from server.record.keep import load_record
-from server.words.queries import word_list
 
 COLUMNS: tuple[str, ...] = ("What", "Who", "By when", "Done")
 """Of the table of actions."""
@@ -26,39 +23,25 @@ FORMS = ("md", "txt", "docx", "pdf")
 """The forms in which minutes are taken away."""
 
 
-def minutes_file(meeting: Meeting, form: str, language: str = "en") -> bytes:
-    """The minutes as a file of a form of FORMS, in English or put into another language. Raises InputProblem for one there is no way to."""
+def minutes_file(meeting: Meeting, form: str) -> bytes:
+    """The minutes as a file of a form of FORMS."""
     template = template_of(meeting)
     lines = [line for _, line in standing(meeting, all_said(load_record(meeting)), removed=False)]
     chapters = [Chapter(row.title, row.turn, row.start) for row in meeting.chapters.order_by("start")]
-    names = [section.heading for section in template.sections]
-    columns = COLUMNS
-    if language != "en":
-        keep = [term.text for term in word_list(meeting)] + [
-            part for name in meeting.people.values_list("name", flat=True) for part in name.split()
-        ]
-        texts = in_language([*(line.text for line in lines), *names, *(chapter.title for chapter in chapters), *columns], language, keep)
-        columns = tuple(texts[-len(columns) :])
-        lines = [replace(line, text=text) for line, text in zip(lines, texts, strict=False)]
-        headings = texts[len(lines) : len(lines) + len(names)]
-        template = replace(
-            template, sections=tuple(replace(section, heading=text) for section, text in zip(template.sections, headings, strict=True))
-        )
-        chapters = [replace(chapter, title=text) for chapter, text in zip(chapters, texts[len(lines) + len(names) : -len(columns)], strict=True)]
     when = meeting.started_at.astimezone(ZoneInfo(meeting.time_zone))
     people = ", ".join(meeting.people.order_by("attendee__id").values_list("name", flat=True))
     about = tuple(line for line in (f"{when:%A %-d %B %Y, %H:%M}", people) if line)
     if form in ("md", "txt"):
         write = to_markdown if form == "md" else to_text
         return write(meeting.title, lines, chapters, template, about).encode()
-    parts = [_part(heading, inside, columns) for heading, inside in sections_of(template, lines)]
+    parts = [_part(heading, inside) for heading, inside in sections_of(template, lines)]
     if chapters:
         parts.append(Part("Chapters", tuple(Entry(chapter.title, clock(chapter.start)) for chapter in chapters)))
-    document = Document(meeting.title, about, tuple(parts), language)
+    document = Document(meeting.title, about, tuple(parts), (meeting.language or "en").split("+")[0])
     return to_docx(document) if form == "docx" else to_pdf(document, settings.FONTS)
 
 
-def _part(heading: str, lines: Sequence[MinutesLine], columns: tuple[str, ...]) -> Part:
+def _part(heading: str, lines: Sequence[MinutesLine]) -> Part:
     """A section; one of actions alone is a table."""
     if not all(line.action for line in lines):
         return Part(heading, tuple(Entry(in_full(line), _margin(line)) for line in lines))
@@ -66,7 +49,7 @@ def _part(heading: str, lines: Sequence[MinutesLine], columns: tuple[str, ...]) 
     for line in lines:
         action = line.action or Agreed()
         rows.append(Entry(line.text, _margin(line), (action.owner or "", action.due.isoformat() if action.due else "", "✓" if action.done else "")))
-    return Part(heading, tuple(rows), columns)
+    return Part(heading, tuple(rows), COLUMNS)
 
 
 def _margin(line: MinutesLine) -> str:

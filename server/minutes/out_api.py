@@ -32,13 +32,13 @@ kinds_router = Router(tags=["minutes"], auth=signed_in)
 
 
 @router.get("/{meeting_id}/minutes.{form}", response={200: None}, openapi_extra=forms(MEDIA_TYPES[form] for form in FORMS))
-def minutes_export(request: HttpRequest, meeting_id: UUID, form: str, language: str = "en") -> Answer:
-    """The minutes as md, txt, docx or pdf, in English or put into es, ca or gl."""
+def minutes_export(request: HttpRequest, meeting_id: UUID, form: str) -> Answer:
+    """The minutes as md, txt, docx or pdf."""
     membership, found = seen(request, meeting_id)
     if form not in FORMS:
         raise Refused(404, f"Minutes come as {', '.join(FORMS)}.")
-    data = minutes_file(found, form, language)
-    log(membership.workspace, membership.user, "download minutes", found, form=form, language=language)
+    data = minutes_file(found, form)
+    log(membership.workspace, membership.user, "download minutes", found, form=form)
     return HttpResponse(data, content_type=MEDIA_TYPES[form], headers=attachment(found, "minutes", form))
 
 
@@ -46,7 +46,6 @@ class DraftIn(Schema):
     lines: list[Number] = Field(max_length=2000)
     people: list[Number] = Field([], max_length=200)
     tone: str = "friendly"
-    language: str = "en"
 
 
 class MailOut(Schema):
@@ -67,7 +66,7 @@ class SentOut(Schema):
 @router.post("/{meeting_id}/mail/draft", response=MailOut)
 def draft_mail(request: HttpRequest, meeting_id: UUID, payload: DraftIn) -> Answer:
     """Draft a mail of chosen lines of the minutes; nothing is sent."""
-    return send_mail.draft(*seen(request, meeting_id), payload.lines, payload.people, payload.tone, payload.language)
+    return send_mail.draft(*seen(request, meeting_id), payload.lines, payload.people, payload.tone)
 
 
 @router.post("/{meeting_id}/mail", response=SentOut)

@@ -12,7 +12,8 @@ from django.conf import settings
 
 from core.hearing import Ear
 from core.reading import READING, Encoder
-from core.reading.writer.writer import WRITER, Writer
+from core.reading.writer import WRITER
+from core.reading.writer.writer import Writer
 
 Large = TypeVar("Large")
 

@@ -23,7 +23,7 @@ def test_hear_read_and_ask_in_a_row(talk, tmp_path):
     assert set(record["timings"]) == {"decode", "hear", "voices", "total"}
     [reading] = json.loads(call("read", tmp_path / "talk.json", "--json").stdout)
     assert set(reading) == {"id", "gist", "findings", "chapters", "minutes_markdown"}
-    assert all(set(f) == {"kind", "text", "status", "owner", "due", "turns", "start", "end", "confidence"} for f in reading["findings"])
+    assert all(set(f) == {"kind", "text", "written", "status", "owner", "due", "turns", "start", "end", "confidence"} for f in reading["findings"])
     (tmp_path / "q.txt").write_text("How many boilers are there?\nWho wins the regatta?\n")
     answers = json.loads(call("ask", tmp_path / "talk.json", "--questions", tmp_path / "q.txt", "--json").stdout)
     assert [answer["q"] for answer in answers] == ["How many boilers are there?", "Who wins the regatta?"]

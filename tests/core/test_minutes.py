@@ -17,7 +17,6 @@ from core.minutes.action_line import agreed_in, for_another
 from core.minutes.mail import TONES, draft_mail
 from core.minutes.memo import memo
 from core.minutes.notes import beside, particulars
-from core.minutes.translate import in_language
 from core.minutes.write import WORDS_A_MINUTE, Agreed, count_words
 from core.problems import InputProblem
 from core.reading import AgendaPoint, Reading, read
@@ -255,29 +254,17 @@ def test_a_memo_gathers_one_kind_of_thing_about_something():
             memo(record, lines, [], **wrong)
 
 
-@pytest.mark.parametrize("language", list(TONES))
-@pytest.mark.parametrize("tone", ["short", "friendly", "formal"])
-def test_a_mail_says_what_was_chosen_and_no_more(tone, language):
+@pytest.mark.parametrize("tone", list(TONES))
+def test_a_mail_says_what_was_chosen_and_no_more(tone):
     _, (line,) = said(("Ada Quist", "I'll send the drawings by Friday."))
     action = MinutesLine("actions", "Ada to send the drawings", (line,), Finding("action", "", (line,), 0.9, "Ada Quist", date(2026, 3, 6)))
-    mail = draft_mail(
-        "Works", datetime(2026, 3, 3, 9, 30), "Maren Tollefsen", ["Idris Quaye", "Gwen Castellow"], [(action, "action")], tone, language
-    )
+    mail = draft_mail("Works", datetime(2026, 3, 3, 9, 30), "Maren Tollefsen", ["Idris Quaye", "Gwen Castellow"], [(action, "action")], tone)
     assert (
         "Ada to send the drawings" in mail.body and "2026-03-06" in mail.body and "Maren Tollefsen" in mail.body and "Works" in mail.subject
     )
     assert ("Idris" in mail.body) and mail.body.count("\n- ") == 1
     with pytest.raises(InputProblem):
-        draft_mail("Works", datetime(2026, 3, 3), "M", [], [], tone, language)
-
-
-def test_names_and_listed_words_stay_in_another_language():
-    [spanish] = in_language(["Gwen to send the drawings of the palm house to Maren by Friday"], "es", ["palm house", "Gwen"])
-    assert {"Gwen", "palm house", "Maren"} <= {word for word in ("Gwen", "palm house", "Maren") if word in spanish}
-    assert "dibujos" in spanish and "viernes" in spanish.lower()
-    assert in_language(["as it is"], "en") == ["as it is"]
-    with pytest.raises(InputProblem):
-        in_language(["no"], "xx")
+        draft_mail("Works", datetime(2026, 3, 3), "M", [], [], tone)
 
 
 def test_markdown_cites_and_escapes_and_text_has_no_markup():

@@ -11,8 +11,6 @@ from tokenizers import Tokenizer
 from core.reading.writer.passage import Passage
 from core.reading.writer.rewording import TOGETHER
 
-WRITER = "writer"
-"""The name of its folder among the models."""
 LONGEST = 72
 """Tokens of a sentence; the gist of a passage may be two."""
 _AMONG, _HEAT = 20, 0.7

@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from zoneinfo import ZoneInfo
 
 from core.minutes.mail import Mail, draft_mail
-from core.minutes.translate import in_language
 from core.reading.base import all_said
 from core.text import one_line, prose
 from server.accounts.models import Membership
@@ -20,7 +18,6 @@ from server.minutes.queries import standing
 from server.problems import Refused
 from server.record.keep import load_record
 from server.sharing.policy import Can
-from server.words.queries import word_list
 
 
 def address_of(person: Person) -> str:
@@ -28,20 +25,18 @@ def address_of(person: Person) -> str:
     return person.user.email if person.user else person.email
 
 
-def draft(membership: Membership, meeting: Meeting, lines: Sequence[int], people: Sequence[int], tone: str, language: str) -> Mail:
+def draft(membership: Membership, meeting: Meeting, lines: Sequence[int], people: Sequence[int], tone: str) -> Mail:
     """A draft; nothing is sent. Raises InputProblem."""
     said = all_said(load_record(meeting))
     chosen = [(line, _kind(row)) for row, line in standing(meeting, said, removed=False) if row.pk in set(lines)]
-    texts = in_language([line.text for line, _ in chosen], language, [term.text for term in word_list(meeting)])
     names = {person.pk: person.name for person in Person.objects.filter(workspace=meeting.workspace, pk__in=people)}
     return draft_mail(
         meeting.title,
         meeting.started_at.astimezone(ZoneInfo(meeting.time_zone)),
         membership.user.called,
         [names[key] for key in people if key in names],
-        [(replace(line, text=text), kind) for (line, kind), text in zip(chosen, texts, strict=True)],
+        chosen,
         tone,
-        language,
     )
 
 

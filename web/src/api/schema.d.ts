@@ -1875,7 +1875,7 @@ export interface paths {
         };
         /**
          * Minutes Export
-         * @description The minutes as md, txt, docx or pdf, in English or put into es, ca or gl.
+         * @description The minutes as md, txt, docx or pdf.
          */
         get: operations["server_minutes_out_api_minutes_export"];
         put?: never;
@@ -4345,11 +4345,6 @@ export interface components {
              * @default friendly
              */
             tone: string;
-            /**
-             * Language
-             * @default en
-             */
-            language: string;
         };
         /** SentOut */
         SentOut: {
@@ -9168,9 +9163,7 @@ export interface operations {
     };
     server_minutes_out_api_minutes_export: {
         parameters: {
-            query?: {
-                language?: string;
-            };
+            query?: never;
             header?: never;
             path: {
                 meeting_id: string;

@@ -327,11 +327,6 @@ export interface Texts {
     choose: string;
     asThen: string;
     awayTitle: string;
-    language: string;
-    languages: { en: string; es: string; ca: string; gl: string } & Readonly<
-      Record<string, string | undefined>
-    >;
-    byRules: string;
     copyText: string;
     copyMarkdown: string;
     copied: string;

@@ -1,18 +1,15 @@
 import { useState } from "react";
 import type { Schemas } from "../../../api/client";
-import { Choose } from "../../../parts/choose";
 import { copyFrom } from "../../../parts/copy";
 import { Leaf } from "../../../parts/leaf";
 import { useSay } from "../../../parts/sayings";
 import { t } from "../../../texts";
 
-/** The minutes as text to paste, or as a file, in English or by rules in another language. */
+/** The minutes as text to paste, or as a file. */
 export function Away({ meeting, close }: { meeting: Schemas["MeetingOut"]; close: () => void }) {
-  const [language, setLanguage] = useState("en");
   const [error, setError] = useState("");
   const say = useSay();
-  const address = (form: string) =>
-    `/api/meetings/${meeting.id}/minutes.${form}?language=${language}`;
+  const address = (form: string) => `/api/meetings/${meeting.id}/minutes.${form}`;
   async function copy(form: string) {
     try {
       await copyFrom(address(form));
@@ -23,16 +20,6 @@ export function Away({ meeting, close }: { meeting: Schemas["MeetingOut"]; close
   }
   return (
     <Leaf title={t.minutes.awayTitle} close={close}>
-      <div className="mt-3 max-w-72">
-        <Choose
-          id="away-language"
-          label={t.minutes.language}
-          hint={language === "en" ? undefined : t.minutes.byRules}
-          value={language}
-          change={setLanguage}
-          options={t.minutes.languages}
-        />
-      </div>
       <p className="mt-4 flex flex-wrap gap-2">
         <button type="button" className="press press-main" onClick={() => void copy("txt")}>
           {t.minutes.copyText}

@@ -43,14 +43,13 @@ export function FollowUp({
       ),
   );
   const [tone, setTone] = useState("friendly");
-  const [language, setLanguage] = useState("en");
   const [mail, setMail] = useState<Schemas["MailOut"] | null>(null);
   const at = { params: { path: { meeting_id: meeting.id } } };
   const draft = useChange(() =>
     the(
       client.POST("/api/meetings/{meeting_id}/mail/draft", {
         ...at,
-        body: { lines: [...ticked], people: [...people], tone, language },
+        body: { lines: [...ticked], people: [...people], tone },
       }),
     ),
   );
@@ -121,13 +120,6 @@ export function FollowUp({
               value={tone}
               change={setTone}
               options={t.minutes.tones}
-            />
-            <Choose
-              id="mail-language"
-              label={t.minutes.language}
-              value={language}
-              change={setLanguage}
-              options={t.minutes.languages}
             />
             <button
               type="button"
