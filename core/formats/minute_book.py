@@ -7,7 +7,7 @@ line by hand with its writer's initials there.
 from __future__ import annotations
 
 import io
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import cast
@@ -21,7 +21,9 @@ from docx.shared import Mm, Pt, RGBColor
 from fpdf import FPDF
 from fpdf.enums import TableBordersLayout, XPos, YPos
 from fpdf.fonts import FontFace, TTFFont
+from PIL import ImageColor
 
+from core.formats.drawing import COLOURS, Drawing, Point, dashes, to_png
 from core.text import one_line, prose
 
 INK, FADED, RULE = (0x22, 0x30, 0x3A), (0x55, 0x62, 0x6A), (0xDC, 0xD5, 0xC4)
@@ -52,12 +54,13 @@ class Part:
 
 @dataclass(frozen=True, slots=True)
 class Document:
-    """Minutes to be set. `about`: when, where, who, a line each. `language`: ISO 639-1."""
+    """Minutes to be set. `about`: when, where, who, a line each. `language`: ISO 639-1. `map`: a drawing for the last page."""
 
     title: str
     about: tuple[str, ...]
     parts: tuple[Part, ...]
     language: str = "en"
+    map: Drawing | None = None
 
     def __post_init__(self) -> None:
         """The same of its title and of what stands below it."""
@@ -86,8 +89,8 @@ def _counted(document: Document, report: Report) -> Callable[[Entry], Entry]:
     return count
 
 
-def to_docx(document: Document, report: Report = _untold) -> bytes:
-    """As a word processor's file, with headings as such, so that a reader can walk them."""
+def to_docx(document: Document, fonts: Path, report: Report = _untold) -> bytes:
+    """As a word processor's file, with headings as such, so that a reader can walk them. fonts: as for `to_pdf`."""
     counted = _counted(document, report)
     made = docx.Document()
     section = made.sections[0]
@@ -97,11 +100,11 @@ def to_docx(document: Document, report: Report = _untold) -> bytes:
     for name, font, size, colour in (("Normal", SERIF, 11, INK), ("Title", SERIF, 20, INK), ("Heading 1", SERIF, 13, INK)):
         style = made.styles[name]
         style.font.name, style.font.size, style.font.bold, style.font.color.rgb = font, Pt(size), name == "Heading 1", RGBColor(*colour)
-        fonts = style.element.get_or_add_rPr().get_or_add_rFonts()
+        faces = style.element.get_or_add_rPr().get_or_add_rFonts()
         for kind in ("w:ascii", "w:hAnsi", "w:eastAsia", "w:cs"):
-            fonts.set(qn(kind), font)
+            faces.set(qn(kind), font)
         for theme in ("w:asciiTheme", "w:hAnsiTheme", "w:eastAsiaTheme", "w:cstheme"):
-            fonts.attrib.pop(qn(theme), None)
+            faces.attrib.pop(qn(theme), None)
     made.add_paragraph(document.title, style="Title")
     for line in document.about:
         said = made.add_paragraph().add_run(line)
@@ -121,9 +124,22 @@ def to_docx(document: Document, report: Report = _untold) -> bytes:
             margin.font.size, margin.font.color.rgb = Pt(9), RGBColor(*FADED)
             margin.italic = entry.margin.isalpha()
             paragraph.add_run(entry.text)
+    if document.map:
+        _docx_map(made, document.map, fonts)
     sink = io.BytesIO()
     made.save(sink)
     return sink.getvalue()
+
+
+MAP = "Map of the talk"
+"""What stands over it."""
+
+
+def _docx_map(made: DocumentObject, drawing: Drawing, fonts: Path) -> None:
+    """A picture on a page of its own, told in words to those who do not see it."""
+    made.add_heading(MAP, level=1).paragraph_format.page_break_before = True
+    made.add_picture(io.BytesIO(to_png(drawing, fonts)), width=Pt(drawing.width))
+    made.inline_shapes[-1]._inline.docPr.set("descr", prose(drawing.told))
 
 
 _MARGIN, _CELL = 16, 26
@@ -213,7 +229,38 @@ def to_pdf(document: Document, fonts: Path, report: Report = _untold) -> bytes:
             continue
         for entry in map(counted, part.entries):
             _entry(page, entry)
+    if document.map:
+        _pdf_map(page, document.map)
     return bytes(page.output())
+
+
+_FACES = {"serif": (SERIF, ""), "serif-bold": (SERIF, "B"), "sans": (SANS, "")}
+_POINT = 25.4 / 72  # millimetres
+
+
+def _pdf_map(page: _Page, drawing: Drawing) -> None:
+    page.add_page()
+    _heading(page, MAP)
+    left, top = page.l_margin, page.get_y() + 1
+
+    def put(points: Sequence[Point]) -> list[Point]:
+        return [(left + x * _POINT, top + y * _POINT) for x, y in points]
+
+    for stroke in drawing.strokes:
+        colour = ImageColor.getrgb(COLOURS[stroke.colour])
+        if not stroke.width:
+            page.set_fill_color(*colour)
+            page.polygon(put(stroke.points), style="F")
+            continue
+        page.set_draw_color(*colour)
+        page.set_line_width(stroke.width * _POINT)
+        for piece in dashes(stroke.points, 3) if stroke.dashed else [stroke.points]:
+            page.polyline(put(piece))
+    for words in drawing.words:
+        family, style = _FACES[words.face]
+        page.set_font(family, style, words.size)
+        page.set_text_color(*ImageColor.getrgb(COLOURS[words.colour]))
+        page.text(left + words.x * _POINT, top + words.y * _POINT, page.lacks(words.text))
 
 
 def _heading(page: _Page, text: str) -> None:

@@ -64,7 +64,7 @@ def _on_paper(record: Record, asked: Asked) -> Document:
 WRITERS = {
     "txt": Writer(lambda record, asked: to_text(record, asked.title, asked.shown)),
     "md": Writer(lambda record, asked: to_markdown(record, asked.title, asked.shown)),
-    "docx": Writer(lambda record, asked: to_docx(_on_paper(record, asked), asked.report), slow=True),
+    "docx": Writer(lambda record, asked: to_docx(_on_paper(record, asked), asked.fonts, asked.report), slow=True),
     "pdf": Writer(lambda record, asked: to_pdf(_on_paper(record, asked), asked.fonts, asked.report), slow=True),
     "vtt": Writer(lambda record, asked: _captions(record, asked, to_webvtt, webvtt_record.dump), words=True),
     "srt": Writer(lambda record, asked: _captions(record, asked, to_srt, subrip.dump), words=True),

@@ -7,14 +7,17 @@ from zoneinfo import ZoneInfo
 
 from django.conf import settings
 
+from core.formats.drawing import Drawing
 from core.formats.minute_book import Document, Entry, Part, to_docx, to_pdf
+from core.formats.talk_map import PAGE, draw_map
 from core.minutes import MinutesLine, to_markdown, to_text
 from core.minutes.markdown import clock, in_full, sections_of
+from core.minutes.talk_map import map_of
 from core.minutes.write import Agreed
 from core.reading.base import all_said
 from core.reading.chapters import Chapter
 from server.meetings.models import Meeting
-from server.minutes.queries import standing, template_of
+from server.minutes.queries import load_reading, standing, template_of
 from server.record.keep import load_record
 
 COLUMNS: tuple[str, ...] = ("What", "Who", "By when", "Done")
@@ -37,8 +40,15 @@ def minutes_file(meeting: Meeting, form: str) -> bytes:
     parts = [_part(heading, inside) for heading, inside in sections_of(template, lines)]
     if chapters:
         parts.append(Part("Chapters", tuple(Entry(chapter.title, clock(chapter.start)) for chapter in chapters)))
-    document = Document(meeting.title, about, tuple(parts), (meeting.language or "en").split("+")[0])
-    return to_docx(document) if form == "docx" else to_pdf(document, settings.FONTS)
+    language = (meeting.language or "en").split("+")[0]
+    document = Document(meeting.title, about, tuple(parts), language, map_drawn(meeting) if chapters else None)
+    return to_docx(document, settings.FONTS) if form == "docx" else to_pdf(document, settings.FONTS)
+
+
+def map_drawn(meeting: Meeting, width: float = PAGE[0], height: float | None = PAGE[1]) -> Drawing:
+    """The map of the talk."""
+    record = load_record(meeting)
+    return draw_map(map_of(record, load_reading(meeting, record)), settings.FONTS, width, height)
 
 
 def _part(heading: str, lines: Sequence[MinutesLine]) -> Part:

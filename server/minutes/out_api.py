@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import Annotated
 from uuid import UUID
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
-from ninja import Router, Schema
+from ninja import Query, Router, Schema
 from pydantic import Field
 
+from core.formats.drawing import to_png, to_svg
+from core.formats.talk_map import PAGE
 from core.formats.writers import MEDIA_TYPES
 from core.minutes.memo import heading_of, memo
 from core.reading.base import all_said
@@ -20,7 +24,7 @@ from server.convening.seen import seen
 from server.document import forms
 from server.meetings.attachment import attachment
 from server.minutes.actions import send_mail
-from server.minutes.export import FORMS, minutes_file
+from server.minutes.export import FORMS, map_drawn, minutes_file
 from server.minutes.queries import load_reading
 from server.problems import Refused
 from server.record.keep import load_record
@@ -40,6 +44,58 @@ def minutes_export(request: HttpRequest, meeting_id: UUID, form: str) -> Answer:
     data = minutes_file(found, form)
     log(membership.workspace, membership.user, "download minutes", found, form=form)
     return HttpResponse(data, content_type=MEDIA_TYPES[form], headers=attachment(found, "minutes", form))
+
+
+class StrokeOut(Schema):
+    """A line through points, filled where it has no width; `at`: the second of the record it stands for."""
+
+    points: list[list[float]]
+    colour: str
+    width: float
+    dashed: bool
+    at: float | None
+
+
+class MapWordsOut(Schema):
+    x: float
+    y: float
+    text: str
+    face: str
+    size: float
+    colour: str
+    at: float | None
+
+
+class MapOut(Schema):
+    """width, height: in points. told: the same in words."""
+
+    width: float
+    height: float
+    strokes: list[StrokeOut]
+    words: list[MapWordsOut]
+    told: str
+
+
+_MAPS = {"svg": "image/svg+xml", "png": "image/png"}
+NARROWEST = 240.0
+
+
+@router.get("/{meeting_id}/map", response=MapOut)
+def talk_map(request: HttpRequest, meeting_id: UUID, width: Annotated[float, Query(ge=NARROWEST, le=2000)] = PAGE[0]) -> Answer:
+    """The map of the talk, so wide, to be drawn and pressed."""
+    return map_drawn(seen(request, meeting_id)[1], width, None)
+
+
+@router.get("/{meeting_id}/map.{form}", response={200: None}, openapi_extra=forms(_MAPS.values()))
+def map_export(request: HttpRequest, meeting_id: UUID, form: str) -> Answer:
+    """The map of the talk as svg or png, a page."""
+    membership, found = seen(request, meeting_id)
+    if form not in _MAPS:
+        raise Refused(404, f"The map comes as {', '.join(_MAPS)}.")
+    drawing = map_drawn(found)
+    data = to_svg(drawing).encode() if form == "svg" else to_png(drawing, settings.FONTS)
+    log(membership.workspace, membership.user, "download map", found, form=form)
+    return HttpResponse(data, content_type=_MAPS[form], headers=attachment(found, "map", form))
 
 
 class DraftIn(Schema):

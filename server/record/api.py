@@ -53,7 +53,7 @@ class LineOut(Schema):
     start: float
     end: float
     text: str
-    unsure: list[tuple[int, int]]
+    unsure: list[list[int]]
     voice_unsure: bool
     overlap: bool
 

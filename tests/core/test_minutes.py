@@ -314,7 +314,7 @@ TABLE = Part("Actions", (Entry("Send the drawings", "0:04", ("Ada Quist", "2026-
 
 def test_actions_are_a_table_in_documents():
     document = replace(BOOK, parts=(*BOOK.parts, TABLE))
-    [table] = docx.Document(io.BytesIO(to_docx(document))).tables
+    [table] = docx.Document(io.BytesIO(to_docx(document, VAR / "fonts"))).tables
     assert [[cell.text for cell in row.cells] for row in table.rows] == [
         ["", "What", "Who", "By when", "Done"],
         ["0:04", "Send the drawings", "Ada Quist", "2026-03-06", "✓"],
@@ -325,7 +325,7 @@ def test_actions_are_a_table_in_documents():
 
 
 def test_docx_opens_with_headings_as_such():
-    paragraphs = docx.Document(io.BytesIO(to_docx(BOOK))).paragraphs
+    paragraphs = docx.Document(io.BytesIO(to_docx(BOOK, VAR / "fonts"))).paragraphs
     assert [one.text for one in paragraphs if one.style.name == "Heading 1"] == ["Gist", "Decisions"]
     assert "0:01\tAbout the boiler." in [one.text for one in paragraphs]
 

@@ -2,6 +2,7 @@
 
 import re
 import uuid
+from collections import Counter
 
 import pytest
 import schemathesis
@@ -12,6 +13,7 @@ from django.middleware.csrf import _get_new_csrf_string
 from django.test import Client
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
+from ninja import Schema
 from schemathesis import GenerationMode
 from schemathesis.specs.openapi.checks import content_type_conformance, response_schema_conformance, status_code_conformance
 
@@ -29,6 +31,16 @@ def document(db):
     yield _document()
     for signal in (request_started, request_finished):
         signal.connect(close_old_connections)
+
+
+def test_no_two_schemas_are_called_the_same():
+    """The document has them by their bare names: of two, one would be told and the other meant."""
+    found, open_classes = Counter(), [Schema]
+    while open_classes:
+        below = open_classes.pop().__subclasses__()
+        open_classes += below
+        found.update(one.__name__ for one in below if one.__module__.startswith("server."))
+    assert [name for name, count in found.items() if count > 1] == []
 
 
 def _document():

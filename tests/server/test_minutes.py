@@ -173,6 +173,14 @@ def test_answers_to_what_is_proposed_are_kept_as_evidence(call, locks):
     assert said == {("decision", True, (3, 4)), ("action", False, tuple(action.lines.values_list("number", flat=True)))}
 
 
+def test_the_map_of_the_talk_is_drawn_to_be_pressed_and_taken_away(call, locks):
+    at = f"/api/meetings/{locks.pk}/map"
+    drawn = call("get", f"{at}?width=300").json()
+    assert drawn["width"] == 300 and {one["text"] for one in drawn["words"] if one["at"] == 1.0} >= {"Locks", "0:01"}
+    assert call("get", f"{at}.svg")["Content-Type"] == "image/svg+xml" and call("get", f"{at}.png").content[:4] == b"\x89PNG"
+    assert call("get", f"{at}.gif").status_code == 404 and call("get", f"{at}?width=1").status_code == 422
+
+
 def test_guests_read_and_change_nothing(member, caller, locks):
     gwen = member("Gwen Castellow", "guest")
     guest = caller(gwen)

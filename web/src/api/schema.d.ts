@@ -1886,6 +1886,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meetings/{meeting_id}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Talk Map
+         * @description The map of the talk, so wide, to be drawn and pressed.
+         */
+        get: operations["server_minutes_out_api_talk_map"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/map.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Map Export
+         * @description The map of the talk as svg or png, a page.
+         */
+        get: operations["server_minutes_out_api_map_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meetings/{meeting_id}/mail/draft": {
         parameters: {
             query?: never;
@@ -3040,10 +3080,7 @@ export interface components {
             /** Text */
             text: string;
             /** Unsure */
-            unsure: [
-                number,
-                number
-            ][];
+            unsure: number[][];
             /** Voice Unsure */
             voice_unsure: boolean;
             /** Overlap */
@@ -4323,6 +4360,55 @@ export interface components {
             email?: string | null;
             /** Organisation */
             organisation?: string | null;
+        };
+        /**
+         * MapOut
+         * @description width, height: in points. told: the same in words.
+         */
+        MapOut: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Strokes */
+            strokes: components["schemas"]["StrokeOut"][];
+            /** Words */
+            words: components["schemas"]["MapWordsOut"][];
+            /** Told */
+            told: string;
+        };
+        /** MapWordsOut */
+        MapWordsOut: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Text */
+            text: string;
+            /** Face */
+            face: string;
+            /** Size */
+            size: number;
+            /** Colour */
+            colour: string;
+            /** At */
+            at: number | null;
+        };
+        /**
+         * StrokeOut
+         * @description A line through points, filled where it has no width; `at`: the second of the record it stands for.
+         */
+        StrokeOut: {
+            /** Points */
+            points: number[][];
+            /** Colour */
+            colour: string;
+            /** Width */
+            width: number;
+            /** Dashed */
+            dashed: boolean;
+            /** At */
+            at: number | null;
         };
         /** MailOut */
         MailOut: {
@@ -9183,6 +9269,90 @@ export interface operations {
                     "text/plain": string;
                     "application/vnd.openxmlformats-officedocument.wordprocessingml.document": string;
                     "application/pdf": string;
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_minutes_out_api_talk_map: {
+        parameters: {
+            query?: {
+                width?: number;
+            };
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_minutes_out_api_map_export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                    "image/png": string;
                 };
             };
             /** @description The database does not answer just now. Try again. */

@@ -23,7 +23,7 @@ export function useWalked(names: readonly string[]) {
         setLast(
           (old) => target.closest<HTMLElement>("[data-item]")?.getAttribute("data-item") ?? old,
         ),
-      onKeyDown: (event: KeyboardEvent<HTMLElement>) => {
+      onKeyDown: (event: KeyboardEvent) => {
         const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
         const item = event.target as HTMLElement;
         if (!by || event.altKey || !item.hasAttribute("data-item")) return;

@@ -301,6 +301,10 @@ export interface Texts {
     versions: string;
     away: string;
     mail: string;
+    map: string;
+    mapTitle: string;
+    mapHint: string;
+    mapAt: Said<{ text: string | number; time: string | number }>;
     gather: string;
     own: string;
     drawTitle: Said<{ title: string | number }>;

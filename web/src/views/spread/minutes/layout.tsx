@@ -12,11 +12,12 @@ import { t } from "../../../texts";
 import { Away } from "./away";
 import { Gather } from "./gather";
 import { FollowUp } from "./mail";
+import { TalkMap } from "./map";
 import { News } from "./news";
 import { may } from "../../../api/rights";
 
 type Open =
-  null | { draw: string | null } | { versions: number | null } | "away" | "mail" | "gather";
+  null | { draw: string | null } | { versions: number | null } | "away" | "mail" | "gather" | "map";
 interface Props {
   meeting: Schemas["MeetingOut"];
   minutes: Schemas["MinutesOut"];
@@ -35,6 +36,9 @@ export function Layout({ meeting, minutes, hear }: Props) {
       ? ([[t.minutes.anew, () => setOpen({ draw: null })]] as [string, () => void][])
       : []),
     [t.minutes.versions, () => setOpen({ versions: null })],
+    ...(minutes.chapters.length
+      ? ([[t.minutes.map, () => setOpen("map")]] as [string, () => void][])
+      : []),
     [t.minutes.away, () => setOpen("away")],
     ...(may(meeting, "change")
       ? ([[t.minutes.mail, () => setOpen("mail")]] as [string, () => void][])
@@ -103,6 +107,7 @@ export function Layout({ meeting, minutes, hear }: Props) {
       {open !== null && typeof open === "object" && "versions" in open && (
         <Versions meeting={meeting} first={open.versions} close={close} />
       )}
+      {open === "map" && <TalkMap meeting={meeting} close={close} />}
       {open === "away" && <Away meeting={meeting} close={close} />}
       {open === "mail" && <FollowUp meeting={meeting} minutes={minutes} close={close} />}
       {open === "gather" && <Gather meeting={meeting} close={close} hear={hear} />}
