@@ -17,8 +17,10 @@ _PATH, _BEND, _TEXT = 76.0, 54.0, 96.0
 """Where the path runs, where it runs along a bend, and where the words begin, from the left."""
 _HEAD, _NEXT, _FOOT = 26.0, 13.0, 9.0
 """Height of a title with who carried it, of a finding, of what is free before the next stretch."""
-_TURN = 11.0
+_TURN = 20.0
 """How far a bend takes to come and to go."""
+_REACH = 24.0
+"""How far the line back to an earlier subject keeps off."""
 _NAMES = {"decision": "settled", "action": "to do", "question": "left open"}
 _COLOURS = {"decision": "lichen", "action": "clay", "question": "puddle"}
 
@@ -88,7 +90,10 @@ def _way(stretch: Stretch, top: float, height: float, x: float, last: bool) -> l
     points = [(_PATH, top)]
     if x != _PATH:
         points += [(_PATH + (x - _PATH) * _ease(step / 8), top + _TURN * step / 8) for step in range(1, 9)]
-        points += [(x + (_PATH - x) * _ease(step / 8), end - _TURN + _TURN * step / 8) for step in range(9)]
+        if last:
+            points.append((x, end))
+        else:
+            points += [(x + (_PATH - x) * _ease(step / 8), end - _TURN + _TURN * step / 8) for step in range(9)]
     else:
         points.append((_PATH, end))
     sill = ((_PATH - 7, top), (_PATH + 7, top))
@@ -101,16 +106,17 @@ def _ease(share: float) -> float:
 
 def _way_back(x: float, y: float, there: float, at: float) -> Stroke:
     """From a bend to the stretch whose subject it is again."""
-    reach = x - 16
-    points = [(x - 6, y)]
-    points += [(x - 6 - (x - 6 - reach) * math.sin(math.pi * step / 24), y + (there - y) * step / 24) for step in range(1, 24)]
-    points.append((_PATH - 7, there))
+    begin, end = x - 6, _PATH - 6
+    points = [
+        (begin + (end - begin) * step / 24 - _REACH * math.sin(math.pi * step / 24), y + (there - y) * step / 24) for step in range(25)
+    ]
     return Stroke(tuple(points), "edge", 0.9, dashed=True, at=at)
 
 
 def _fell(stretch: Stretch, finding: Finding, top: float, height: float) -> float:
     share = (finding.start - stretch.start) / max(1e-9, stretch.end - stretch.start)
-    return top + 6 + share * (height - 14)
+    first = 6 if stretch.back_to is None else _TURN
+    return top + first + share * (height - 2 * first - 2)
 
 
 def _round(x: float, y: float, radius: float) -> tuple[tuple[float, float], ...]:
