@@ -15,7 +15,7 @@ PAGE = (462.0, 660.0)
 """Points of an A4 page between its margins, below a heading."""
 _PATH, _BEND, _TEXT = 76.0, 54.0, 96.0
 """Where the path runs, where it runs along a bend, and where the words begin, from the left."""
-_HEAD, _NEXT, _FOOT = 26.0, 13.0, 9.0
+_HEAD, _NEXT, _FOOT = 26.0, 16.0, 9.0
 """Height of a title with who carried it, of a finding, of what is free before the next stretch."""
 _TURN = 20.0
 """How far a bend takes to come and to go."""
@@ -49,7 +49,7 @@ def draw_map(stretches: Sequence[Stretch], fonts: Path, width: float = PAGE[0], 
             y = _fell(stretch, finding, top, heights[place])
             strokes += [Stroke(_round(x, y, 3.4), "paper"), Stroke(_round(x, y, 2.6), _COLOURS[finding.kind], at=finding.start)]
         for row, finding in enumerate(shown[place]):
-            y = top + _HEAD + _NEXT * (row + 1) - 4
+            y = top + _HEAD + _NEXT * (row + 1) - 5
             strokes += _sign(finding.kind, _TEXT + 5, y - 3.4, finding.start)
             text = fitted(finding.text, "serif", 9.5, room - 15, fonts)
             words.append(Words(_TEXT + 15, y, text, "serif", 9.5, "ink", finding.start))

@@ -10,7 +10,10 @@ import { useSpread } from "../context";
 
 /** What is beside the drawing on a narrow screen: the leaf's own margins. */
 const BESIDE = 72;
-const WIDEST = 560;
+const WIDEST = 860;
+/** Pixels a point: words are as large as elsewhere on the screen, and a line can be hit with a thumb. */
+const SCALE = 1.5;
+const NARROWEST = 240;
 const FACES: Record<string, string> = {
   serif: "font-serif",
   "serif-bold": "font-serif font-bold",
@@ -19,7 +22,8 @@ const FACES: Record<string, string> = {
 
 /** The map of the talk: every title and every finding leads to where it was said. */
 export function TalkMap({ meeting, close }: { meeting: Schemas["MeetingOut"]; close: () => void }) {
-  const width = Math.max(240, Math.min(WIDEST, window.innerWidth - BESIDE));
+  const room = Math.min(WIDEST, window.innerWidth - BESIDE) / SCALE;
+  const width = Math.max(NARROWEST, Math.floor(room));
   const map = useQuery({
     queryKey: [...keys.minutes(meeting.id), "map", width],
     queryFn: () =>
@@ -30,7 +34,7 @@ export function TalkMap({ meeting, close }: { meeting: Schemas["MeetingOut"]; cl
       ),
   });
   return (
-    <Leaf title={t.minutes.mapTitle} hint={t.minutes.mapHint} close={close}>
+    <Leaf title={t.minutes.mapTitle} hint={t.minutes.mapHint} wide close={close}>
       {map.isPending && <Wait />}
       {map.error && <Trouble error={map.error} />}
       {map.data && <Drawn map={map.data} close={close} />}
@@ -59,12 +63,11 @@ function Drawn({ map, close }: { map: Schemas["MapOut"]; close: () => void }) {
   return (
     <svg
       {...walked.list}
-      width={map.width}
-      height={map.height}
+      width={map.width * SCALE}
       viewBox={`0 0 ${map.width} ${map.height}`}
       role="group"
       aria-label={t.minutes.mapTitle}
-      className="mt-3 max-w-full"
+      className="mt-3 h-auto max-w-full"
     >
       {map.strokes.map((one, n) => (
         <polyline
