@@ -18,6 +18,8 @@ from core.search.question import Question, understand
 
 NOT_IN_RECORD = "The record does not say."
 _MOST = 3
+_LEAST_SAID = 0.4
+"""The share of a question's words, by rarity, that a sentence of the minutes has to have to open the answer."""
 _SHORT = 6
 """Words of a turn that asks and does nothing else. In longer ones the answer is asked for with what is known already: they are cited first."""
 
@@ -61,16 +63,20 @@ _ASKS_PERSON = re.compile(r"^who|\bwhose")
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """The turns that answer, the best evidence first; none when the record does not say. `times`: how often, where that was asked."""
+    """The turns that answer, the best evidence first; none when the record does not say. `times`: how often, where that was asked.
+    `opening`: a sentence of the minutes that says it and rests on the best of the turns; "" where there is none."""
 
     question: str
     turns: tuple[Turn, ...]
     times: int | None = None
+    opening: str = ""
 
     @property
     def text(self) -> str:
-        """The lines themselves, each with who says it, behind their count where one was asked for."""
+        """The lines themselves, each with who says it, behind the opening, or their count where one was asked for."""
         lines = " ".join(f"{turn.speaker}: {turn.text}" for turn in self.turns)
+        if self.opening:
+            lines = f"{self.opening} {lines}"
         if self.times is None:
             return lines or NOT_IN_RECORD
         return f"{'Once' if self.times == 1 else f'{self.times} times'}. {lines}" if self.times else "Not once."
@@ -116,11 +122,24 @@ class Asker:
             return [Answer(put, (), 0 if asked.counted else None) for put, asked in questions]
         alike = self._read.vectors @ self._encoder.questions([asked.text for _, asked in questions]).T
         return [
-            self._count(put, asked)
-            if asked.counted
-            else Answer(put, self._found(asked.text, alike[:, i]) or self._best(asked.text, alike[:, i], asked.speakers))
-            for i, (put, asked) in enumerate(questions)
+            self._count(put, asked) if asked.counted else self._answer(put, asked, alike[:, i]) for i, (put, asked) in enumerate(questions)
         ]
+
+    def _answer(self, put: str, asked: Question, alike: np.ndarray) -> Answer:
+        turns = self._found(asked.text, alike) or self._best(asked.text, alike, asked.speakers)
+        return Answer(put, turns, opening=self._opening(asked.text, turns))
+
+    def _opening(self, question: str, turns: Sequence[Turn]) -> str:
+        """What stands in the minutes on the best turn, where it is about what is asked and can be read by itself."""
+        weight = self._weights(terms(question))
+        total = sum(weight.values()) or 1.0
+        shares = {
+            one.text: sum(value for term, value in weight.items() if term in terms(one.text)) / total
+            for one in self._findings
+            if turns and turns[0].id in one.turns and one.kind in ("decision", "action") and one.written == "writer"
+        }
+        best = max(shares, key=lambda text: shares[text], default="")
+        return best if best and shares[best] >= _LEAST_SAID else ""
 
     @property
     def _people(self) -> list[Participant]:

@@ -46,6 +46,8 @@ class QuestionOut(Schema):
     by: str
     asked_at: datetime
     times: int | None
+    opening: str
+    """A sentence of the minutes that answers, and rests on the first of these lines; "" where there is none."""
     answer: list[AnswerLineOut]
 
 
@@ -73,6 +75,7 @@ def _out(meeting: Meeting, membership: Membership, pairs: list[tuple[Question, A
             "by": question.user.called,
             "asked_at": question.asked_at,
             "times": answer.times,
+            "opening": answer.opening,
             "answer": [
                 {"speaker": turn.speaker, "text": turn.text, "start": turn.start, "lines": numbers.get(turn.id, [])}
                 for turn in answer.turns

@@ -1,5 +1,6 @@
 """What is drawn from a record, and that nothing is drawn without a line."""
 
+from dataclasses import replace
 from datetime import date, datetime
 
 import numpy as np
@@ -246,6 +247,10 @@ def test_what_was_decided_and_taken_on_is_answered_from_what_was_found(encoder):
     assert cited("Was the motion carried?")[0] in (7, 8)
     assert cited("What was decided about the bishop?") == []
     assert cited("What is the dog called?")[:2] == [2, 1]
+    written = Asker(record, encoder, findings=[replace(drawn[0], text="The market moves to the hall.", written="writer"), *drawn[1:]])
+    market, urn, dog = written.ask(["What was decided about the market?", "What was decided about the urn?", "What is the dog called?"])
+    assert market.opening == "The market moves to the hall." and market.text.startswith(market.opening)
+    assert urn.opening == dog.opening == ""  # what the rules worded is no sentence, and of the dog nothing stands
 
 
 def test_a_question_goes_on_from_another():

@@ -4604,6 +4604,8 @@ export interface components {
             asked_at: string;
             /** Times */
             times: number | null;
+            /** Opening */
+            opening: string;
             /** Answer */
             answer: components["schemas"]["AnswerLineOut"][];
         };

@@ -139,6 +139,7 @@ function Asked({
           <p className="mt-1 font-serif text-faded italic">{t.ask.none}</p>
         )
       )}
+      {question.opening && <p className="mt-1 font-serif">{question.opening}</p>}
       <ul>
         {lines.map((line, index) => (
           <li
