@@ -30,7 +30,8 @@ TOKENS = 1400
 """Of a batch, padding included."""
 NAMELESS = 0.25
 """How often the owner is left out of an action's heading: the product does not always know."""
-PASSES = {"pairs": 1, "meetings": 2}
+PASSES = {"pairs": 0.62, "meetings": 1.0}
+"""How often each example is seen: as much as two cores learn in a night."""
 KEEP_EVERY = 180.0
 """Seconds between two states kept."""
 
@@ -75,10 +76,10 @@ def _tokens(example: Example, tokenizer: AutoTokenizer, nameless: bool) -> tuple
     return [*asked, *tokenizer(" " + example.text, add_special_tokens=False).input_ids, tokenizer.eos_token_id], len(asked)
 
 
-def batches(taught: Sequence[Example], tokenizer: AutoTokenizer, passes: int, seed: int) -> list[list[tuple[list[int], int]]]:
-    """Everything once a pass, examples of like length together, in an order that the seed decides."""
+def batches(taught: Sequence[Example], tokenizer: AutoTokenizer, passes: float, seed: int) -> list[list[tuple[list[int], int]]]:
+    """Everything once a pass, examples of like length together, in an order that the seed decides; of a part of a pass, so many batches."""
     draw, out = random.Random(seed), []
-    for _ in range(passes):
+    for number in range(math.ceil(passes)):
         rows = [_tokens(one, tokenizer, draw.random() < NAMELESS) for one in taught]
         rows.sort(key=lambda row: len(row[0]) + 25 * draw.random())
         cut, batch = [], []
@@ -89,7 +90,7 @@ def batches(taught: Sequence[Example], tokenizer: AutoTokenizer, passes: int, se
             batch.append(row)
         cut.append(batch)
         draw.shuffle(cut)
-        out += cut
+        out += cut[: round(len(cut) * (passes - number))]
     return out
 
 
@@ -158,7 +159,7 @@ def _go_on_from(low: dict[str, Low], path: Path) -> None:
                 getattr(one, part).copy_(torch.from_numpy(kept[f"{name}.{part}"].astype(np.float32)))
 
 
-def _courses(everything: list[Example]) -> Iterator[tuple[str, list[Example], int]]:
+def _courses(everything: list[Example]) -> Iterator[tuple[str, list[Example], float]]:
     """Name, what is taught, and how often; the part set aside first, so that it can be measured first."""
     yield "pairs", [one for one in everything if one.part is None], PASSES["pairs"]
     ours = [one for one in everything if one.part is not None]

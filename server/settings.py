@@ -177,6 +177,8 @@ TIME_ZONE = "UTC"
 PROCRASTINATE_ON_APP_READY = None
 # A worker that has been silent for this many seconds is taken for dead, and its work is given to another.
 WORKER_SILENCE = float(os.environ.get("AFTERSHOWER_WORKER_SILENCE", "20"))
+# Where language models may be asked to word minutes (docs/operating.md); none unless whoever runs this server names them.
+WRITERS = [address.strip() for address in os.environ.get("AFTERSHOWER_WRITERS", "").split(",") if address.strip()]
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,

@@ -31,6 +31,7 @@ from server.minutes.api import router as minutes
 from server.minutes.out_api import kinds_router as kinds
 from server.minutes.out_api import router as minutes_out
 from server.minutes.templates_api import router as templates
+from server.minutes.writer_api import router as writer
 from server.notes.api import one_router as one_note
 from server.notes.api import router as notes
 from server.notes.comments_api import one_router as one_comment
@@ -51,6 +52,7 @@ api.add_router("", library)
 api.add_router("", seen_router)
 api.add_router("/meetings", meetings)
 api.add_router("/meetings", record)
+api.add_router("/workspace/writer", writer)
 api.add_router("/meetings", edits)
 api.add_router("/meetings", strikes)
 api.add_router("/meetings", record_words)

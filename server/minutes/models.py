@@ -141,6 +141,15 @@ class Template(models.Model):
         ordering = ["title"]
 
 
+class OwnWriter(models.Model):
+    """A language model elsewhere that words a workspace's minutes. `key` is sealed (server.sealing)."""
+
+    workspace = models.OneToOneField("accounts.Workspace", models.CASCADE, related_name="own_writer")
+    address = models.CharField(max_length=300)
+    model = models.CharField(max_length=120)
+    key = models.TextField(blank=True)
+
+
 READ_ANEW, WORDED = "read anew", "worded anew"
 """Why there is a version that nobody asked for: the record had changed; a writer has been over it."""
 

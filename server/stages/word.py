@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import logging
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from typing import Any
 
 from core.minutes import write_minutes
 from core.reading import Reading
 from core.reading.base import Said, all_said
-from core.reading.writer.rewording import reworded
+from core.reading.writer.endpoint import Fallback
+from core.reading.writer.rewording import Writes, reworded
 from server.capture.models import Recording
 from server.meetings.models import Meeting
 from server.meetings.people import day_of
+from server.minutes.actions.own_writer import endpoint_of
 from server.minutes.keep import keep_minutes, keep_wording
 from server.minutes.models import WORDED
 from server.minutes.queries import load_reading, template_of
@@ -21,6 +25,8 @@ from server.pipeline.ear import has_writer, writer
 from server.pipeline.models import StageRun
 from server.pipeline.work import Change, Outdated, Queue, Report, Stage
 from server.record.keep import load_record
+
+logger = logging.getLogger("server.pipeline")
 
 
 def _word(meeting: Meeting, report: Report) -> tuple[Reading, list[Said]]:
@@ -33,7 +39,7 @@ def _word(meeting: Meeting, report: Report) -> tuple[Reading, list[Said]]:
             raise Outdated
         keep_wordings(meeting, written)
 
-    with writer.use() as words:
+    with _writer(meeting) as words:
         reading = load_reading(meeting, record)
         return reworded(reading, record, day_of(meeting), known_wordings(meeting), words, remember, report), all_said(record)
 
@@ -45,8 +51,22 @@ def _keep_words(meeting: Meeting, worded: tuple[Reading, list[Said]]) -> None:
     keep_minutes(meeting, write_minutes(load_reading(meeting, record), record, template_of(meeting)), lines, WORDED)
 
 
+@contextmanager
+def _writer(meeting: Meeting) -> Iterator[Writes | None]:
+    """The workspace's own where it has one, with the one that is built in for when that does not answer."""
+    own = endpoint_of(meeting.workspace)
+    if not has_writer():
+        yield own
+        return
+    with writer.use() as built_in:
+        words = Fallback(own, built_in) if own else built_in
+        yield words
+        if isinstance(words, Fallback) and words.trouble:
+            logger.warning("meeting %s was worded by the writer that is built in. %s", meeting.pk, words.trouble)
+
+
 def _is_there(recording: Any) -> bool:
-    return has_writer()
+    return has_writer() or endpoint_of(recording.meeting.workspace) is not None
 
 
 STAGE = Stage(

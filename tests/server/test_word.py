@@ -2,11 +2,13 @@
 
 import pytest
 
-from server.minutes.models import Finding, MinutesLine, Wording
+from server.minutes.actions.own_writer import endpoint_of
+from server.minutes.models import Finding, MinutesLine, OwnWriter, Wording
 from server.pipeline.ear import AtHand
 from server.pipeline.models import StageRun
 from server.pipeline.work import STAGES, Change, begin_after, stages_of
 from server.stages.tasks import run
+from standins.writer import serve
 from tests.server.conftest import delivered, run_stages
 
 SAID = {
@@ -160,3 +162,72 @@ def test_what_is_large_is_let_go_when_nobody_needs_it():
         assert third is first
     large._timer.join(2)
     assert not large.loaded and len(loaded) == 1
+
+
+@pytest.fixture
+def elsewhere(settings):
+    """The stand-in's address, allowed."""
+    running = serve()
+    settings.WRITERS = [f"http://127.0.0.1:{running.server_port}/v1"]
+    yield running
+    running.shutdown()
+    running.server_close()
+
+
+def test_an_admin_names_a_writer_elsewhere_tries_it_and_has_the_other_back(maren, caller, member, elsewhere, settings):
+    call, at, address = caller(maren), "/api/workspace/writer", settings.WRITERS[0]
+    assert caller(member("Idris Quaye"))("get", at).status_code == 403
+    assert call("post", f"{at}/try").status_code == 409
+    named = {"address": address, "model": "faithful", "key": "secret"}
+    shown = call("put", at, named).json()
+    assert shown["works"] and shown["has_key"] and "secret" not in str(shown)
+    assert "secret" not in str(list(OwnWriter.objects.values())) and endpoint_of(maren.workspace).key == "secret"
+    assert call("post", f"{at}/try").json() == {"text": "Bo says: I'll ring the roofer about the gutter on Monday.", "held": True}
+    call("put", at, {"address": address, "model": "inventing"})
+    assert not call("post", f"{at}/try").json()["held"] and endpoint_of(maren.workspace).key == "secret"
+    call("put", at, {"address": address, "model": "down"})
+    assert call("post", f"{at}/try").status_code == 502
+    own, settings.SECRET_KEY = settings.SECRET_KEY, "another"
+    assert endpoint_of(maren.workspace).key == ""  # it has to be given anew
+    settings.SECRET_KEY = own
+    assert call("delete", at).json()["address"] == "" and endpoint_of(maren.workspace) is None
+
+
+@pytest.mark.parametrize(
+    "address",
+    ["http://127.0.0.1:5432/v1", "http://169.254.169.254/v1", "file:///etc/passwd", "{}x", "{}/../../admin", "{}?next=1", "http://a@127.0.0.1/v1", ""],
+)
+def test_only_addresses_that_the_operator_has_allowed_are_gone_to(maren, caller, elsewhere, settings, address):
+    given = {"address": address.format(settings.WRITERS[0]), "model": "faithful"}
+    refused = caller(maren)("put", "/api/workspace/writer", given)
+    assert refused.status_code == 422 and not OwnWriter.objects.exists()
+    OwnWriter.objects.create(workspace=maren.workspace, **given)  # one that was allowed once
+    assert endpoint_of(maren.workspace) is None
+
+
+def test_a_key_does_not_go_along_to_another_address(maren, caller, elsewhere, settings):
+    call, first = caller(maren), settings.WRITERS[0]
+    settings.WRITERS = [first, "http://127.0.0.1:9/v1"]
+    call("put", "/api/workspace/writer", {"address": first, "model": "faithful", "key": "secret"})
+    assert not call("put", "/api/workspace/writer", {"address": settings.WRITERS[1], "model": "faithful"}).json()["has_key"]
+
+
+@pytest.mark.parametrize(("model", "worded"), [("faithful", "Idris says: Works for me. I'll order a new lock by Friday."), ("inventing", None), ("down", SAID["action"])])
+def test_a_writer_elsewhere_takes_the_place_of_the_one_that_is_built_in(maren, caller, locks, elsewhere, settings, model, worded):
+    rules = Finding.objects.get(kind="action").text
+    caller(maren)("put", "/api/workspace/writer", {"address": settings.WRITERS[0], "model": model})
+    run_stages(locks, "word")
+    assert Finding.objects.get(kind="action").text == (worded or rules)
+    assert StageRun.objects.get(meeting=locks, stage="word").state == "done"
+
+
+def test_without_one_built_in_a_writer_elsewhere_that_is_down_can_be_tried_again(maren, caller, make_meeting, elsewhere, settings, monkeypatch):
+    call = caller(maren)
+    call("put", "/api/workspace/writer", {"address": settings.WRITERS[0], "model": "down"})
+    meeting = make_meeting(maren)
+    shown = call("get", f"/api/meetings/{meeting.pk}").json()
+    assert shown["work"]["state"] == "ready" and "refuses: 503" in shown["behind"]["message"] and not Wording.objects.exists()
+    call("put", "/api/workspace/writer", {"address": settings.WRITERS[0], "model": "faithful"})
+    call("post", f"/api/meetings/{meeting.pk}/progress/again")
+    run_stages(meeting, "word")
+    assert Finding.objects.get(kind="action").written == "writer"

@@ -27,6 +27,7 @@ export const keys = {
   pictures: (id: string) => ["meeting", id, "pictures"] as const,
   notices: (id: string) => ["meeting", id, "notices"] as const,
   agendas: ["agendas"] as const,
+  writer: ["writer"] as const,
   workspace: ["workspace"] as const,
   questions: (id: string) => ["meeting", id, "questions"] as const,
   versions: (id: string) => ["meeting", id, "minutes", "versions"] as const,

@@ -673,6 +673,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspace/writer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Writer
+         * @description What words minutes here.
+         */
+        get: operations["server_minutes_writer_api_writer"];
+        /**
+         * Keep
+         * @description Have a model elsewhere word minutes, in the chat-completions form.
+         */
+        put: operations["server_minutes_writer_api_keep"];
+        post?: never;
+        /**
+         * Drop
+         * @description Have the one that is built in again.
+         */
+        delete: operations["server_minutes_writer_api_drop"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/writer/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Trial
+         * @description What it makes of three made-up turns.
+         */
+        post: operations["server_minutes_writer_api_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meetings/{meeting_id}/edits": {
         parameters: {
             query?: never;
@@ -3330,6 +3378,46 @@ export interface components {
         RememberIn: {
             /** Consent */
             consent: boolean;
+        };
+        /**
+         * WriterOut
+         * @description built_in: is there one on this machine? allowed: the addresses this server goes to. works: is the one that is named among them?
+         */
+        WriterOut: {
+            /** Built In */
+            built_in: boolean;
+            /** Allowed */
+            allowed: string[];
+            /** Address */
+            address: string;
+            /** Model */
+            model: string;
+            /** Has Key */
+            has_key: boolean;
+            /** Works */
+            works: boolean;
+        };
+        /**
+         * WriterIn
+         * @description key: not given, the one there is stays.
+         */
+        WriterIn: {
+            /** Address */
+            address: string;
+            /** Model */
+            model: string;
+            /** Key */
+            key?: string | null;
+        };
+        /**
+         * TrialOut
+         * @description held: would that be stated?
+         */
+        TrialOut: {
+            /** Text */
+            text: string;
+            /** Held */
+            held: boolean;
         };
         /** ChangedLineOut */
         ChangedLineOut: {
@@ -6493,6 +6581,162 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_minutes_writer_api_writer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WriterOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_minutes_writer_api_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WriterIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WriterOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_minutes_writer_api_drop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WriterOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_minutes_writer_api_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
             };
             /** @description The database does not answer just now. Try again. */
             503: {

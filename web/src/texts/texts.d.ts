@@ -146,6 +146,24 @@ export interface Texts {
     unmark: string;
   };
   workspace: {
+    writer: string;
+    writerBuiltIn: string;
+    writerNone: string;
+    writerNamed: Said<{ model: string | number; address: string | number }>;
+    writerNotAllowed: string;
+    writerAllowedNone: string;
+    writerSends: string;
+    writerAddress: string;
+    writerAllowed: Said<{ addresses: string | number }>;
+    writerModel: string;
+    writerKey: string;
+    writerKeyKept: string;
+    writerKeyHint: string;
+    writerTry: string;
+    writerTrying: string;
+    writerDrop: string;
+    writerHeld: string;
+    writerUnheld: string;
     title: string;
     noticeIn: Said<{ language: string | number }>;
     own: string;

@@ -12,6 +12,7 @@ import { t } from "../../texts";
 import { chooseLanguage, chosenLanguage, LANGUAGES, type Language } from "../../texts/language";
 import { Capturing } from "./capturing";
 import { KnownVoices } from "./known";
+import { Writer } from "./writer";
 import { may } from "../../api/rights";
 
 type Role = "owner" | "admin" | "member" | "guest";
@@ -37,6 +38,7 @@ export function Account() {
       <Me me={me.data} />
       {may(me.data, "know team") && <Members me={me.data} />}
       {may(me.data, "manage") && <Capturing />}
+      {may(me.data, "manage") && <Writer />}
       <KnownVoices />
     </div>
   );
