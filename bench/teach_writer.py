@@ -32,6 +32,8 @@ NAMELESS = 0.25
 """How often the owner is left out of an action's heading: the product does not always know."""
 PASSES = {"pairs": 0.62, "meetings": 1.0}
 """How often each example is seen: as much as two cores learn in a night."""
+TITLES = 3
+"""Of the titles of chapters every so manieth is taught: their passages are long, and a title is soon learnt."""
 KEEP_EVERY = 180.0
 """Seconds between two states kept."""
 
@@ -162,7 +164,8 @@ def _go_on_from(low: dict[str, Low], path: Path) -> None:
 def _courses(everything: list[Example]) -> Iterator[tuple[str, list[Example], float]]:
     """Name, what is taught, and how often; the part set aside first, so that it can be measured first."""
     yield "pairs", [one for one in everything if one.part is None], PASSES["pairs"]
-    ours = [one for one in everything if one.part is not None]
+    ours = [one for one in everything if one.part is not None and one.passage.kind != "chapter"]
+    ours += [one for one in everything if one.passage.kind == "chapter"][::TITLES]
     yield f"part-{PARTS - 1}", [one for one in ours if one.part != PARTS - 1], PASSES["meetings"]
     yield "whole", ours, PASSES["meetings"]
     for part in range(PARTS - 1):

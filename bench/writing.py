@@ -8,18 +8,23 @@ a writer that was taught without it.
 from __future__ import annotations
 
 import sys
+import time
 from collections import defaultdict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 
 import numpy as np
 from nltk.translate.chrf_score import sentence_chrf
 
 from bench.examples import GROUPS, Example, examples
+from bench.hearing import MODELS
+from bench.meetings import PARTS
 from bench.tables import table
 from core.reading import wording
 from core.reading.base import Said
+from core.reading.writer import WRITER
 from core.reading.writer.held import unheld
+from core.reading.writer.rewording import TOGETHER, held_sentences
 from core.reading.writer.writer import Writer
 from core.record.model import Line
 
@@ -39,10 +44,24 @@ def _ruled(example: Example) -> str:
     return wording.decision(lines) if passage.kind == "decision" else wording.question(lines)
 
 
-def by_writer(folder: Path) -> Way:
-    """As the writer in a folder that bench.writer_network has made words it."""
-    writer = Writer(folder)
-    return lambda wanted: writer.write([example.passage for example in wanted])
+def by_writer(writer: Writer) -> Way:
+    """As a writer words it, held or not."""
+    return lambda wanted: [text for batch in _batches(wanted) for text in writer.write([one.passage for one in batch])]
+
+
+def as_stated(writer: Writer) -> Way:
+    """As it is stated: what a writer words where the lines hold it, else as the rules word it."""
+
+    def stated(wanted: Sequence[Example]) -> list[str]:
+        found = [text for batch in _batches(wanted) for text in held_sentences([one.passage for one in batch], writer)]
+        return [text or _ruled(one) for text, one in zip(found, wanted, strict=True)]
+
+    return stated
+
+
+def _batches(wanted: Sequence[Example]) -> Iterator[Sequence[Example]]:
+    for first in range(0, len(wanted), TOGETHER):
+        yield wanted[first : first + TOGETHER]
 
 
 def chrf(text: str, reference: str) -> float:
@@ -66,15 +85,24 @@ def compare(ways: dict[str, Way], of: Sequence[Example]) -> str:
     return table(heads, [[f"{kind}, {group}", *(float(value) for name in ways for value in found[name][kind, group])] for kind, group in keys])
 
 
+def run() -> None:
+    """Print the table for the part of the labelled meetings that the writer was not taught by, and what it costs."""
+    unseen = [one for one in examples() if one.part == PARTS - 1]
+    writer = Writer(MODELS / WRITER)
+    began = time.perf_counter()
+    print(compare({"rules": by_rules, "writer": by_writer(writer), "stated": as_stated(writer)}, unseen))
+    count = sum(one.passage.kind in GROUPS for one in unseen)
+    print(f"\n{(time.perf_counter() - began) / 2 / count:.2f} s a sentence")
+
+
 def main(folders: Sequence[str]) -> None:
-    """`python -m bench.writing [PART=FOLDER …]`: the rules, and for each part of the labelled meetings a writer that has not seen it."""
+    """`python -m bench.writing PART=FOLDER …`: for each part of the labelled meetings a writer that has not seen it."""
     everything = examples()
-    print(compare({"rules": by_rules}, everything))
     for part, _, folder in (one.partition("=") for one in folders):
-        unseen = [one for one in everything if one.part == int(part)]
+        unseen, writer = [one for one in everything if one.part == int(part)], Writer(Path(folder))
         print(f"\npart {part}\n")
-        print(compare({"rules": by_rules, "writer": by_writer(Path(folder))}, unseen))
+        print(compare({"rules": by_rules, "writer": by_writer(writer), "stated": as_stated(writer)}, unseen))
 
 
 if __name__ == "__main__":
-    main(sys.argv[1:])
+    main(sys.argv[1:]) if sys.argv[1:] else run()

@@ -110,7 +110,7 @@ def read_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
 
 def _writer() -> Writes | None:
     """The writer, where it is on this machine."""
-    if not (_models() / WRITER).is_dir():
+    if not (_models() / WRITER / "model.bin").exists():
         _say("the writer is not on this machine: what is read is worded by rules")
         return None
     from core.reading.writer.writer import Writer  # the runtime takes a moment to load

@@ -12,7 +12,7 @@ from pathlib import Path
 from house.ground import MODELS, ROOT, VENV_PYTHON, Problem, digest, run, say, stamp, stamped
 
 LOCK = ROOT / "house" / "models.lock.json"
-GROUND = [ROOT / "core" / "graph.py", *sorted((ROOT / "core" / "reading" / "taught").glob("*.npz"))]
+GROUND = [ROOT / "core" / "graph.py", *sorted((ROOT / "core" / "reading").rglob("taught/*.npz"))]
 """What the makers of networks rest on: changed, they are made anew."""
 
 

@@ -194,7 +194,6 @@ def test_minutes_are_taken_away_gathered_and_sent(demo_house, enter):
     with page.expect_download() as download:
         page.get_by_role("dialog").get_by_role("link", name="PDF").click()
     assert download.value.path().read_bytes().startswith(b"%PDF")
-    page.get_by_label("Language").select_option("es")
     assert serious(page) == []
     page.keyboard.press("Escape")
     do(page, "Gather from the record")
@@ -214,6 +213,29 @@ def test_minutes_are_taken_away_gathered_and_sent(demo_house, enter):
     demo_house.deliver()
     sent = [one for one in messages(demo_house.mail) if one["subject"] == "Glass: what we said"]
     assert sent and all("maren@larkmoor.example" not in str(one["to"]) for one in sent)
+
+
+def test_the_map_of_the_talk_leads_to_its_lines_by_hand_and_by_key(demo_house, enter):
+    page = open_glazing(demo_house, enter)
+    do(page, "Map of the talk")
+    drawn = page.get_by_role("dialog").get_by_role("group", name="Map of the talk")
+    parts = drawn.get_by_role("button")
+    assert serious(page) == [] and parts.count() > 8
+    with page.expect_download() as download:
+        page.get_by_role("dialog").get_by_role("link", name="SVG").click()
+    assert b"<polyline" in download.value.path().read_bytes()
+    parts.first.focus()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowDown")
+    third = parts.nth(2)
+    expect(third).to_be_focused()
+    minutes, seconds = third.get_attribute("aria-label").rpartition(" ")[2].split(":")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    expect(page.get_by_role("button", name=re.compile(f"Hear it at {minutes}:{seconds}")).first).to_be_in_viewport()
+    do(page, "Map of the talk")
+    page.get_by_role("dialog").get_by_role("button", name=re.compile(r", at 0:0\d$")).first.click()
+    expect(page.locator("[data-line='1']").first).to_be_in_viewport()
 
 
 def test_a_template_of_our_own_lays_out_the_minutes(demo_house, enter):

@@ -5,13 +5,26 @@ import os
 import subprocess
 import sys
 
-from tests.conftest import ROOT
+import pytest
+
+from core.reading.writer import WRITER
+from tests.conftest import MODELS, ROOT
 
 
-def call(*arguments) -> subprocess.CompletedProcess:
-    return subprocess.run(
-        [sys.executable, "-m", "core.command_line", *map(str, arguments)], cwd=ROOT, capture_output=True, text=True, env=os.environ
-    )
+def call(*arguments, **settings) -> subprocess.CompletedProcess:
+    command = [sys.executable, "-m", "core.command_line", *map(str, arguments)]
+    return subprocess.run(command, cwd=ROOT, capture_output=True, text=True, env=os.environ | settings)
+
+
+@pytest.fixture
+def without_writer(tmp_path) -> dict[str, str]:
+    """The models of a machine on which there is none."""
+    folder = tmp_path / "models"
+    folder.mkdir()
+    for one in MODELS.iterdir():
+        if one.name != WRITER:
+            (folder / one.name).symlink_to(one)
+    return {"AFTERSHOWER_MODELS": str(folder)}
 
 
 def test_hear_read_and_ask_in_a_row(talk, tmp_path):
@@ -30,9 +43,12 @@ def test_hear_read_and_ask_in_a_row(talk, tmp_path):
     assert answers[0]["citations"][0]["turn"] == answers[0]["turns"][0] and answers[1]["turns"] == []
 
 
-def test_several_records_keep_their_order():
+def test_several_records_keep_their_order_also_on_a_machine_without_a_writer(without_writer):
     paths = [ROOT / "bench/labelled" / f"t0{n}.json" for n in (3, 1, 2)]
-    assert [one["id"] for one in json.loads(call("read", *paths, "--json").stdout)] == ["t03", "t01", "t02"]
+    done = call("read", *paths, "--json", **without_writer)
+    read = json.loads(done.stdout)
+    assert [one["id"] for one in read] == ["t03", "t01", "t02"] and "worded by rules" in done.stderr
+    assert {finding["written"] for one in read for finding in one["findings"]} == {"rules", "quoted"}
 
 
 def test_bad_input_is_one_line_and_status_2(tmp_path):

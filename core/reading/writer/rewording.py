@@ -78,13 +78,13 @@ def reworded(
         report(first / len(missing))
         batch = missing[first : first + TOGETHER]
         assert writer is not None
-        written = dict(zip((name for name, _ in batch), _held([cut for _, cut in batch], writer), strict=True))
+        written = dict(zip((name for name, _ in batch), held_sentences([cut for _, cut in batch], writer), strict=True))
         remember(written)
         texts |= written
     return _worded(reading, record, [(one, text) for one in wanted if (text := texts.get(key(one.passage)))])
 
 
-def _held(cuts: Sequence[Passage], writer: Writes) -> list[str]:
+def held_sentences(cuts: Sequence[Passage], writer: Writes) -> list[str]:
     """What a writer makes of passages, "" where none of its tries is held."""
     found = [""] * len(cuts)
     for attempt in range(TRIES):

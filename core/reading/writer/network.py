@@ -1,8 +1,8 @@
 """The writer's model: Qwen2.5-Coder 0.5B Instruct (Hui et al. 2024, Apache-2.0) with what it was taught, in the form that CTranslate2 runs.
 
 It is published in 4 bits (GGUF). The updates of its weights (Hu et al. 2021, "LoRA") are worked in and the result is kept in 8 bits, a scale a
-row. `python -m bench.writer_network MODEL.gguf UPDATES.npz FOLDER` makes model.bin, config.json, vocabulary.json and tokenizer.json in FOLDER.
-Needs the package gguf, which the product does without as long as its writer is being taught.
+row. `python -m core.reading.writer.network FOLDER [UPDATES.npz]` makes model.bin, config.json, vocabulary.json and tokenizer.json of the
+model.gguf in FOLDER, with the updates that are shipped or with others.
 """
 
 from __future__ import annotations
@@ -18,6 +18,8 @@ from tokenizers import AddedToken, Regex, Tokenizer, decoders, models, normalize
 
 from core.reading.writer.model import PROJECTIONS, SCALE
 
+TAUGHT = Path(__file__).resolve().parent / "taught" / "writer.npz"
+"""What it was taught: low-rank updates, by the names of model.py."""
 _TENSORS = dict(
     zip(PROJECTIONS, ("attn_q", "attn_k", "attn_v", "attn_output", "ffn_gate", "ffn_up", "ffn_down"), strict=True)
 )  # as GGUF calls the linear layers
@@ -110,12 +112,11 @@ def _tokenizer(tokens: list[str], merges: list[str], types: list[int]) -> Tokeni
     return tokenizer
 
 
-def main(path: Path, updates: Path, folder: Path) -> None:
+def main(folder: Path, updates: Path = TAUGHT) -> None:
     """Make the model in the folder."""
-    folder.mkdir(parents=True, exist_ok=True)
     with np.load(updates) as kept:
-        build_writer(path, dict(kept), folder)
+        build_writer(folder / "model.gguf", dict(kept), folder)
 
 
 if __name__ == "__main__":
-    main(*map(Path, sys.argv[1:4]))
+    main(*map(Path, sys.argv[1:3]))
