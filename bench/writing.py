@@ -24,7 +24,7 @@ from core.reading import wording
 from core.reading.base import Said
 from core.reading.writer import WRITER
 from core.reading.writer.held import unheld
-from core.reading.writer.rewording import TOGETHER, held_sentences
+from core.reading.writer.rewording import TOGETHER, held_sentences, with_owner
 from core.reading.writer.writer import Writer
 from core.record.model import Line
 
@@ -54,7 +54,10 @@ def as_stated(writer: Writer) -> Way:
 
     def stated(wanted: Sequence[Example]) -> list[str]:
         found = [text for batch in _batches(wanted) for text in held_sentences([one.passage for one in batch], writer)]
-        return [text or _ruled(one) for text, one in zip(found, wanted, strict=True)]
+        return [
+            (with_owner(text, one.passage.owner) if one.passage.kind == "action" else text) if text else _ruled(one)
+            for text, one in zip(found, wanted, strict=True)
+        ]
 
     return stated
 

@@ -14,7 +14,7 @@ from core.reading.chapters import Chapter
 from core.reading.writer.held import unheld
 from core.reading.writer.numbers import numbers_in, stated_in
 from core.reading.writer.passage import Passage, Piece, passage
-from core.reading.writer.rewording import reworded
+from core.reading.writer.rewording import reworded, with_owner
 from core.record.assemble import turns_from_cues
 from core.record.model import Participant, Record
 
@@ -176,7 +176,6 @@ def test_a_reading_is_worded_anew_as_far_as_its_lines_hold_it(read_record):
         "Bo rings the five brothers about the hood.",  # a number
         "Bo rings the two brothers on Monday.",  # a day
         "Ada rings the two brothers about the hood.",  # somebody else
-        "The two brothers are rung about the hood.",  # nobody
         "The moon is made of cheese, says Bo.",  # another subject
         "Bo " + "rings the two brothers about the hood and " * 9,  # without end
         "",
@@ -189,6 +188,20 @@ def test_what_is_not_held_is_tried_again_and_then_stays_as_it_was(read_record, i
     kept: dict[str, str] = {}
     assert reworded(reading, record, ON, {}, Told(action=invented), kept.update).findings == reading.findings
     assert set(kept.values()) == {""}  # nor is it asked for again
+
+
+@pytest.mark.parametrize(
+    ("written", "stated"),
+    [
+        ("Ring the roofer by Friday.", "Bo to ring the roofer by Friday."),
+        ("Bo rings the roofer.", "Bo rings the roofer."),
+        ("If it rains, ring the roofer.", "Bo: If it rains, ring the roofer."),
+        ("The roofer is rung.", "Bo: The roofer is rung."),
+        ("DHL the parcel.", "Bo: DHL the parcel."),
+    ],
+)
+def test_an_action_says_whose_it_is(written, stated):
+    assert with_owner(written, "Bo Lind") == stated and with_owner(written, None) == written
 
 
 def test_nothing_is_written_where_there_is_nothing_to_write_from(read_record):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Literal
 
@@ -80,6 +80,11 @@ def passage(
         room -= len(words)
         kept.append(Piece(turns[at][0], " ".join(words), at in evidence, at))
     return Passage(kind, tuple(sorted(kept, key=lambda piece: piece.at)), tuple(dict.fromkeys(present)), on, owner)
+
+
+def without(cut: Passage) -> Passage:
+    """The passage less its evidence."""
+    return replace(cut, pieces=tuple(piece for piece in cut.pieces if not piece.evidence))
 
 
 def _shown(people: Sequence[str]) -> dict[str, str]:

@@ -98,19 +98,32 @@ def held_sentences(cuts: Sequence[Passage], writer: Writes) -> list[str]:
 
 
 def is_held(text: str, cut: Passage) -> bool:
-    """May it be stated? Every name, number, day and negation is in the passage, and an action is that of its owner."""
+    """May it be stated? Every name, number, day and negation is in the passage, and an action does not begin with another than its owner."""
     if not text or not any(sign.isalpha() for sign in text) or len(text.split()) > _LONGEST[cut.kind] or "\n" in text or unheld(text, cut):
         return False
-    return cut.kind != "action" or _is_of_owner(text, cut)
+    others = {first_name(name) for name in cut.present if name != cut.owner}
+    return cut.kind != "action" or _opens(text) not in others or _opens(text) == first_name(cut.owner or "")
 
 
-def _is_of_owner(text: str, cut: Passage) -> bool:
-    """It names its owner, and does not begin with somebody else."""
-    opens = text.split()[0].strip(".,:;").removesuffix("'s").removesuffix("’s")
-    others = {part for name in cut.present if name != cut.owner for part in (name.split()[0] if name.split() else "",)}
-    if cut.owner is None:
-        return True
-    return first_name(cut.owner) in text and (opens not in others or opens == first_name(cut.owner))
+def _opens(text: str) -> str:
+    return text.split()[0].strip(".,:;").removesuffix("'s").removesuffix("’s")
+
+
+_NO_VERBS = frozenset(
+    "the a an if when once as after before until in on at by for from with no not nobody all each every both his her their our my it there this "
+    "that these those someone somebody everyone everybody".split()
+)
+"""What a task does not begin with where it is told as one."""
+
+
+def with_owner(text: str, owner: str | None) -> str:
+    """ "Ring the roofer." → "Bo to ring the roofer." An action is written as what is to be done; whose it is stands before it."""
+    if owner is None or _opens(text) == first_name(owner):
+        return text
+    word = text.split()[0]
+    if word.lower().strip(",") in _NO_VERBS or word[1:] != word[1:].lower():
+        return f"{first_name(owner)}: {text}"
+    return f"{first_name(owner)} to {text[0].lower()}{text[1:]}"
 
 
 def _wanted(reading: Reading, record: Record, on: date | None) -> Iterator[_Wanted]:
@@ -163,7 +176,9 @@ def _worded(reading: Reading, record: Record, told: Iterable[tuple[_Wanted, str]
         elif one.passage.kind == "gist":
             chapters[one.place] = replace(chapters[one.place], summary=text, rests_on=one.said)
         else:
-            findings[one.place] = replace(findings[one.place], text=text, written="writer")
+            finding = findings[one.place]
+            whole = with_owner(text, finding.owner) if finding.kind == "action" else text
+            findings[one.place] = replace(finding, text=whole, written="writer")
     changed = {id(before): after for before, after in zip(reading.findings, findings, strict=True)}
     return replace(
         reading,

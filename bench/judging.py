@@ -1,0 +1,103 @@
+"""How well what is not so is told from what is: sentences that people wrote of the labelled meetings, and the same ones spoilt.
+
+`python -m bench.judging` prints, for each way to spoil a sentence, how many are told by looking things up (core/reading/writer/held.py), and by
+how likely the writer finds them (judge.py), whose weights are fitted on one half of the meetings that the writer was not taught by, and
+measured on the other. `python -m bench.judging fit` prints the weights.
+"""
+
+from __future__ import annotations
+
+import random
+import re
+import sys
+from collections import defaultdict
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+from sklearn.linear_model import LogisticRegression
+
+from bench.examples import GROUPS, Example, examples
+from bench.hearing import MODELS
+from bench.meetings import PARTS
+from bench.tables import table
+from core.reading.base import first_name
+from core.reading.due import WEEKDAYS
+from core.reading.writer import WRITER
+from core.reading.writer.held import unheld
+from core.reading.writer.judge import KEPT, features, is_likely
+from core.reading.writer.numbers import stated_in
+from core.reading.writer.rewording import TOGETHER
+from core.reading.writer.writer import Writer
+
+_NUMBERS = "two three four five six seven eight nine ten eleven twelve fifteen twenty thirty forty fifty sixty hundred thousand".split()
+_FIGURE = re.compile(rf"\d+|\b(?:{'|'.join(_NUMBERS)})\b")
+_STATES = re.compile(r"\b(is|are|was|were|will|has|have|can|must|may)\b(?! not)")
+_DOES = re.compile(r"^(\w+) (\w{2,})s\b(?! not)")
+
+
+def spoilt(example: Example, near: Sequence[Example], draw: random.Random) -> Iterator[tuple[str, str]]:
+    """(how, the sentence spoilt that way), for each way that there is. near: other sentences of the same meeting and kind."""
+    text, passage = example.text, example.passage
+    named = [name for name in map(first_name, passage.present) if re.search(rf"\b{name}\b", text)]
+    others = [name for name in map(first_name, passage.present) if name not in text]
+    if named and others:
+        yield "another of those present", re.sub(rf"\b{named[0]}\b", draw.choice(others), text)
+    if found := _FIGURE.search(text):
+        other = str(int(found[0]) + draw.randint(2, 9)) if found[0].isdigit() else draw.choice([one for one in _NUMBERS if one != found[0]])
+        if stated_in(changed := text[: found.start()] + other + text[found.end() :]) != stated_in(text):
+            yield "another number", changed
+    if day := next((day for day in WEEKDAYS if day.capitalize() in text), None):
+        yield "another weekday", text.replace(day.capitalize(), draw.choice([one for one in WEEKDAYS if one != day]).capitalize())
+    if _STATES.search(text):
+        yield "denied", _STATES.sub(r"\1 not", text, count=1)
+    elif found := _DOES.search(text):
+        yield "denied", f"{found[1]} does not {found[2]}{text[found.end() :]}"
+    if near:
+        yield "of another passage", draw.choice(near).text
+
+
+def _likely(writer: Writer, of: Sequence[tuple[Example, str]]) -> np.ndarray:
+    rows = []
+    for first in range(0, len(of), TOGETHER):
+        batch = of[first : first + TOGETHER]
+        rows += [features(one) for one in writer.likelihoods([example.passage for example, _ in batch], [text for _, text in batch])]
+        print(f"{len(rows)}/{len(of)}", file=sys.stderr, end="\r")
+    return np.array(rows)
+
+
+def main(fit: bool) -> None:
+    """Print the table, or the weights."""
+    draw, writer = random.Random(0), Writer(MODELS / WRITER)
+    unseen = [one for one in examples() if one.part == PARTS - 1 and one.passage.kind in GROUPS]
+    rows: list[tuple[Example, str, str]] = []
+    for example in unseen:
+        near = [
+            one
+            for one in unseen
+            if one.passage.kind == example.passage.kind and one.passage.present == example.passage.present and one.text != example.text
+        ]
+        rows += [(example, "as written", example.text), *((example, how, text) for how, text in spoilt(example, near, draw))]
+    meetings = list(dict.fromkeys(one.passage.present for one in unseen))
+    fitted = {present for present in meetings[::2]}
+    wanted = [row for row in rows if (row[0].passage.present in fitted) == fit]
+    likely = _likely(writer, [(example, text) for example, _, text in wanted])
+    true = np.array([how == "as written" for _, how, _ in wanted])
+    if fit:
+        model = LogisticRegression(C=1.0, class_weight="balanced").fit(likely, true)
+        score = likely @ model.coef_[0] + model.intercept_[0]
+        print("weights", [round(float(value), 3) for value in (*model.coef_[0], model.intercept_[0])])
+        print(f"least, for {KEPT:.0%} of the true ones to be kept: {np.quantile(score[true], 1 - KEPT):.3f}")
+        return
+    found = defaultdict(list)
+    for (example, how, text), values in zip(wanted, likely, strict=True):
+        found[how].append((bool(unheld(text, example.passage)), not is_likely(values)))
+    print(
+        table(
+            ["sentences", "count", "told by looking up", "told by likelihood", "by either"],
+            [[how, len(told), *(float(np.mean([pick(one) for one in told])) for pick in (lambda x: x[0], lambda x: x[1], any))] for how, told in found.items()],
+        )
+    )
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:] == ["fit"])
