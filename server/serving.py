@@ -16,6 +16,7 @@ from server.accounts.models import Membership
 from server.problems import Refused, problem
 
 _PIECE = 256 * 1024
+# By hand: werkzeug, which reads this header too, refuses a suffix that is longer than the file (RFC 9110, section 14.1.2, has it give all).
 _RANGE = re.compile(r"^bytes=([0-9]{0,15})-([0-9]{0,15})$")
 
 Found = TypeVar("Found")

@@ -266,8 +266,8 @@ describe("the minutes", () => {
       behind: { state: "working", percent: 40, left: 95, words: "", stage: "word", message: "" },
     } as Shared["meeting"];
     show(worded, minutes({ changed: { since: 4, worded: true, lines: 3 } }));
-    expect(screen.getByText(/held to the record: 40 %/)).toBeTruthy();
-    expect(screen.getByText("3 lines worded anew, held to the record.")).toBeTruthy();
+    expect(screen.getByText(/Being worded anew: 40 %/)).toBeTruthy();
+    expect(screen.getByText("3 lines worded anew.")).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: "As before" }));
     await vi.waitUntil(() =>
       sent.some(([, path]) => path === "/api/meetings/m/minutes/versions/4/restore"),

@@ -45,7 +45,7 @@ function Changed({ meeting, changed, look }: Props & { changed: Schemas["Changed
   };
   return (
     <p role="status" className="flex w-full flex-wrap items-center gap-x-3 bg-wash px-2 py-1">
-      <span className="grow">
+      <span className="min-w-52 grow basis-0">
         {(changed.worded ? t.minutes.worded : t.minutes.changed)({ n: changed.lines })}
       </span>
       <button type="button" className="plain" onClick={() => look(changed.since)}>
