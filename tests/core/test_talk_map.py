@@ -84,7 +84,7 @@ def test_what_is_named_beneath_a_title_is_kept_or_left_by_the_room_there_is():
     stretches = map_of(record, reading)
     named = [one.text for one in draw_map(stretches, FONTS).words]
     assert {"Gravel goes on the orchard path.", "Bo writes a rota.", "When does the fitter come?"} <= set(named)
-    short = [one.text for one in draw_map(stretches, FONTS, height=175.0).words]
+    short = [one.text for one in draw_map(stretches, FONTS, height=180.0).words]
     assert "Gravel goes on the orchard path." in short and "When does the fitter come?" not in short
     assert "1 min · Bo 83% · back to Subject 0" in named
 
