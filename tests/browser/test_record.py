@@ -3,22 +3,20 @@
 from __future__ import annotations
 
 import re
+from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_views import MAREN, meeting_id, serious
-from tests.live import Client
+from tests.conftest import ROOT
+from tests.live import Client, House
 
 
-@pytest.fixture
-def talk_of_palms(demo_house):
-    """Another copy of a demo meeting, to be changed as one likes; its address."""
-    from tests.conftest import ROOT
-
-    client = Client(demo_house, MAREN)
-    meeting = client.give(ROOT / "demo/transcripts/03-works-meeting-signs.vtt", title="Signs again", again=True, visibility="workspace")
-    demo_house.python(f"""
+def worked_off(house: House, path: Path, title: str) -> str:
+    """Give a transcript and do all the work on it, here and now; its address."""
+    meeting = Client(house, MAREN).give(path, title=title, again=True, visibility="workspace")
+    house.python(f"""
 from server.meetings.models import Meeting
 from server.pipeline.work import STAGES, begin, stages_of
 from server.stages.tasks import run
@@ -27,6 +25,12 @@ for name in stages_of(meeting.recording):
     run(str(meeting.pk), STAGES[name])
 """)
     return f"/meetings/{meeting}"
+
+
+@pytest.fixture
+def talk_of_palms(demo_house):
+    """Another copy of a demo meeting, to be changed as one likes; its address."""
+    return worked_off(demo_house, ROOT / "demo/transcripts/03-works-meeting-signs.vtt", "Signs again")
 
 
 def line(page: Page, number: int):
@@ -151,3 +155,30 @@ def test_a_guest_corrects_nothing(demo_house, enter):
     correct(page, 1)
     expect(page.get_by_role("textbox", name="Line 1")).to_have_count(0)
     expect(page.get_by_role("button", name=re.compile("^Turn of"))).to_have_count(0)
+
+
+def test_a_long_record_is_made_a_document_of_by_a_worker_and_taken_as_soon_as_it_is_there(demo_house, enter, tmp_path):
+    def clock(at: int) -> str:
+        return f"{at // 3600:02}:{at // 60 % 60:02}:{at % 60:02}.000"
+
+    cues = "\n\n".join(
+        f"{clock(5 * n)} --> {clock(5 * n + 4)}\n<v {('Maren Tollefsen', 'Idris Quaye')[n % 2]}>Line {n} of a long day." for n in range(1201)
+    )
+    path = tmp_path / "long.vtt"
+    path.write_text(f"WEBVTT\n\n{cues}\n", encoding="utf-8")
+    page = enter(demo_house, MAREN, to=worked_off(demo_house, path, "A long day"))
+    page.get_by_role("button", name="Do more with the record").click()
+    page.get_by_role("menuitem", name="Take the record away").click()
+    leaf = page.get_by_role("dialog")
+    expect(leaf.get_by_role("link", name="Markdown")).to_be_visible()
+    leaf.get_by_role("button", name="PDF").click()
+    expect(leaf.get_by_role("status").filter(has_text="PDF: 0 %")).to_be_visible()
+    with page.expect_download() as download:
+        demo_house.python("""
+from server.record.actions.copy_record import make
+from server.record.models import RecordCopy
+make(RecordCopy.objects.get().pk)
+""")
+    assert download.value.suggested_filename.endswith("A long day, record.pdf")
+    assert download.value.path().read_bytes().startswith(b"%PDF")
+    expect(leaf.get_by_role("button", name="PDF")).to_be_enabled()
