@@ -26,7 +26,7 @@ from PIL import ImageColor
 from core.formats.drawing import COLOURS, Drawing, Point, dashes, to_png
 from core.text import one_line, prose
 
-INK, FADED, RULE = (0x22, 0x30, 0x3A), (0x55, 0x62, 0x6A), (0xDC, 0xD5, 0xC4)
+INK, FADED, RULE = (ImageColor.getrgb(COLOURS[name])[:3] for name in ("ink", "faded", "rule"))
 SERIF, SANS = "Literata", "Source Sans 3"
 
 

@@ -34,7 +34,7 @@ def draw_map(stretches: Sequence[Stretch], fonts: Path, width: float = PAGE[0], 
     words: list[Words] = []
     middle = {place: top + heights[place] / 2 for place, top in enumerate(tops)}
     for place, stretch in enumerate(stretches):
-        x = _PATH if stretch.back_to is None else _BEND
+        x = _lane(stretch)
         if stretch.back_to is not None:
             strokes.append(_way_back(x, tops[place] + _TURN, middle[stretch.back_to], stretch.start))
         strokes += _way(stretch, tops[place], heights[place], x, place == len(stretches) - 1)
@@ -44,7 +44,7 @@ def draw_map(stretches: Sequence[Stretch], fonts: Path, width: float = PAGE[0], 
         words.append(Words(_TEXT, top + 9, fitted(stretch.title, "serif-bold", 11, room, fonts), "serif-bold", 11, "ink", stretch.start))
         under = _under(stretch, stretches)
         words.append(Words(_TEXT, top + 21, fitted(under, "sans", 8.5, room, fonts), "sans", 8.5, "faded", stretch.start))
-        x = _PATH if stretch.back_to is None else _BEND
+        x = _lane(stretch)
         for finding in stretch.findings:
             y = _fell(stretch, finding, top, heights[place])
             strokes += [Stroke(_round(x, y, 3.4), "paper"), Stroke(_round(x, y, 2.6), _COLOURS[finding.kind], at=finding.start)]
@@ -74,6 +74,10 @@ def _heights(stretches: Sequence[Stretch], shown: Sequence[Sequence[Finding]], h
     wanted = [max(0.0, (sum(least) + spare) * (stretch.end - stretch.start) / whole - low) for stretch, low in zip(stretches, least, strict=True)]
     scale = min(1.0, spare / sum(wanted)) if sum(wanted) and height is not None else 1.0
     return [low + scale * more for low, more in zip(least, wanted, strict=True)]
+
+
+def _lane(stretch: Stretch) -> float:
+    return _PATH if stretch.back_to is None else _BEND
 
 
 def _under(stretch: Stretch, stretches: Sequence[Stretch]) -> str:

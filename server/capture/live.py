@@ -10,7 +10,7 @@ from contextlib import suppress
 
 import av
 import numpy as np
-from django.db import close_old_connections, transaction
+from django.db import transaction
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
@@ -26,7 +26,7 @@ from server.capture.models import Capture, LiveLine, Stretch
 from server.capture.queries import begins_at
 from server.notify import Part, notify
 from server.pipeline.ear import ear
-from server.pipeline.work import Queue
+from server.pipeline.work import Queue, fresh_connections
 from server.problems import AWAY
 from server.words.queries import expected
 
@@ -49,14 +49,12 @@ def listen_to(capture: Capture) -> None:
 @app.task(name="listen", retry=RetryStrategy(max_attempts=50, wait=1, retry_exceptions=set(AWAY)))
 def listen(capture_id: str) -> None:
     """Hear the stretches of a capture until it is off the record and all that arrived is heard. Begun again, it goes on where lines end."""
-    close_old_connections()
-    try:
-        for stretch in _stretches(capture_id):
-            _listen_in(capture_id, stretch)
-    except (Capture.DoesNotExist, Stretch.DoesNotExist):
-        logger.info("capture %s was thrown away while it was heard", capture_id)
-    finally:
-        close_old_connections()
+    with fresh_connections():
+        try:
+            for stretch in _stretches(capture_id):
+                _listen_in(capture_id, stretch)
+        except (Capture.DoesNotExist, Stretch.DoesNotExist):
+            logger.info("capture %s was thrown away while it was heard", capture_id)
 
 
 def _stretches(capture_id: str) -> Iterator[Stretch]:

@@ -16,6 +16,7 @@ from core.minutes.talk_map import map_of
 from core.minutes.write import Agreed
 from core.reading.base import all_said
 from core.reading.chapters import Chapter
+from core.record.model import Record
 from server.meetings.models import Meeting
 from server.minutes.queries import load_reading, standing, template_of
 from server.record.keep import load_record
@@ -28,8 +29,8 @@ FORMS = ("md", "txt", "docx", "pdf")
 
 def minutes_file(meeting: Meeting, form: str) -> bytes:
     """The minutes as a file of a form of FORMS."""
-    template = template_of(meeting)
-    lines = [line for _, line in standing(meeting, all_said(load_record(meeting)), removed=False)]
+    template, record = template_of(meeting), load_record(meeting)
+    lines = [line for _, line in standing(meeting, all_said(record), removed=False)]
     chapters = [Chapter(row.title, row.turn, row.start) for row in meeting.chapters.order_by("start")]
     when = meeting.started_at.astimezone(ZoneInfo(meeting.time_zone))
     people = ", ".join(meeting.people.order_by("attendee__id").values_list("name", flat=True))
@@ -41,13 +42,12 @@ def minutes_file(meeting: Meeting, form: str) -> bytes:
     if chapters:
         parts.append(Part("Chapters", tuple(Entry(chapter.title, clock(chapter.start)) for chapter in chapters)))
     language = (meeting.language or "en").split("+")[0]
-    document = Document(meeting.title, about, tuple(parts), language, map_drawn(meeting) if chapters else None)
+    document = Document(meeting.title, about, tuple(parts), language, map_drawn(meeting, record) if chapters else None)
     return to_docx(document, settings.FONTS) if form == "docx" else to_pdf(document, settings.FONTS)
 
 
-def map_drawn(meeting: Meeting, width: float = PAGE[0], height: float | None = PAGE[1]) -> Drawing:
-    """The map of the talk."""
-    record = load_record(meeting)
+def map_drawn(meeting: Meeting, record: Record, width: float = PAGE[0], height: float | None = PAGE[1]) -> Drawing:
+    """The map of the talk, of a meeting and its record."""
     return draw_map(map_of(record, load_reading(meeting, record)), settings.FONTS, width, height)
 
 

@@ -83,7 +83,8 @@ NARROWEST = 240.0
 @router.get("/{meeting_id}/map", response=MapOut)
 def talk_map(request: HttpRequest, meeting_id: UUID, width: Annotated[float, Query(ge=NARROWEST, le=2000)] = PAGE[0]) -> Answer:
     """The map of the talk, so wide, to be drawn and pressed."""
-    return map_drawn(seen(request, meeting_id)[1], width, None)
+    _, found = seen(request, meeting_id)
+    return map_drawn(found, load_record(found), width, None)
 
 
 @router.get("/{meeting_id}/map.{form}", response={200: None}, openapi_extra=forms(_MAPS.values()))
@@ -92,7 +93,7 @@ def map_export(request: HttpRequest, meeting_id: UUID, form: str) -> Answer:
     membership, found = seen(request, meeting_id)
     if form not in _MAPS:
         raise Refused(404, f"The map comes as {', '.join(_MAPS)}.")
-    drawing = map_drawn(found)
+    drawing = map_drawn(found, load_record(found))
     data = to_svg(drawing).encode() if form == "svg" else to_png(drawing, settings.FONTS)
     log(membership.workspace, membership.user, "download map", found, form=form)
     return HttpResponse(data, content_type=_MAPS[form], headers=attachment(found, "map", form))

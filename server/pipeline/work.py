@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterable
-from contextlib import suppress
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
-from django.db import transaction
+from django.db import close_old_connections, transaction
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
@@ -47,6 +47,16 @@ def now_and_then(report: Report, every: float) -> Report:
             report(done)
 
     return told
+
+
+@contextmanager
+def fresh_connections() -> Iterator[None]:
+    """For a job: no connection to the database that an earlier one has left, and none that it leaves itself."""
+    close_old_connections()
+    try:
+        yield
+    finally:
+        close_old_connections()
 
 
 class Change(StrEnum):

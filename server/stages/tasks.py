@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import logging
+from itertools import takewhile
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
@@ -114,8 +115,8 @@ def _why(stage: Stage, error: Exception) -> str:
 
 def _is_early(meeting: Meeting, stage: Stage) -> bool:
     """Is a stage before it still to be done?"""
-    before = [name for name in STAGES if list(STAGES).index(name) < list(STAGES).index(stage.name)]
-    return StageRun.objects.filter(meeting=meeting, stage__in=before).exclude(state=StageRun.State.DONE).exists()
+    before = takewhile(lambda name: name != stage.name, STAGES)
+    return StageRun.objects.filter(meeting=meeting, stage__in=list(before)).exclude(state=StageRun.State.DONE).exists()
 
 
 def _queue_next(meeting: Meeting, stage: Stage) -> None:

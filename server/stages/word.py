@@ -9,9 +9,10 @@ from typing import Any
 
 from core.minutes import write_minutes
 from core.reading import Reading
-from core.reading.base import Said, all_said
+from core.reading.base import all_said
 from core.reading.writer.endpoint import Fallback
 from core.reading.writer.rewording import Writes, reworded
+from core.record.model import Record
 from server.capture.models import Recording
 from server.meetings.models import Meeting
 from server.meetings.people import day_of
@@ -29,8 +30,8 @@ from server.record.keep import load_record
 logger = logging.getLogger("server.pipeline")
 
 
-def _word(meeting: Meeting, report: Report) -> tuple[Reading, list[Said]]:
-    """The reading in the writer's words, and the lines it rests on."""
+def _word(meeting: Meeting, report: Report) -> tuple[Reading, Record]:
+    """The reading in the writer's words, and the record it is of."""
     record = load_record(meeting)
     running = StageRun.objects.filter(meeting=meeting, stage="word", state=StageRun.State.RUNNING)
 
@@ -41,14 +42,14 @@ def _word(meeting: Meeting, report: Report) -> tuple[Reading, list[Said]]:
 
     with _writer(meeting) as words:
         reading = load_reading(meeting, record)
-        return reworded(reading, record, day_of(meeting), known_wordings(meeting), words, remember, report), all_said(record)
+        return reworded(reading, record, day_of(meeting), known_wordings(meeting), words, remember, report), record
 
 
-def _keep_words(meeting: Meeting, worded: tuple[Reading, list[Said]]) -> None:
-    reading, lines = worded
+def _keep_words(meeting: Meeting, worded: tuple[Reading, Record]) -> None:
+    reading, record = worded
     keep_wording(meeting, reading)
-    record = load_record(meeting)
-    keep_minutes(meeting, write_minutes(load_reading(meeting, record), record, template_of(meeting)), lines, WORDED)
+    drawn = write_minutes(load_reading(meeting, record), record, template_of(meeting))
+    keep_minutes(meeting, drawn, all_said(record), WORDED)
 
 
 @contextmanager

@@ -69,7 +69,7 @@ def reworded(
     on: the meeting's day. known: by `key`, "" for a passage of which nothing was held. remember: told what is written, as soon as it is.
     report: told the share that is done.
     """
-    if (record.language or LANGUAGE) != LANGUAGE or not record.turns:
+    if (record.language or LANGUAGE) != LANGUAGE or not record.turns or not (known or writer):
         return reading
     wanted = sorted(_wanted(reading, record, on), key=lambda one: _ORDER.index(one.passage.kind))
     texts = dict(known or {})

@@ -6,7 +6,7 @@ from contextlib import suppress
 from pathlib import Path
 from typing import cast
 
-from django.db import close_old_connections, transaction
+from django.db import transaction
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
@@ -18,7 +18,7 @@ from server.capture.models import Recording, SoundCopy
 from server.capture.queries import refuse_withheld
 from server.meetings.models import Meeting
 from server.pipeline.files import local
-from server.pipeline.work import Queue, Report
+from server.pipeline.work import Queue, Report, fresh_connections
 from server.problems import Refused
 
 
@@ -44,11 +44,8 @@ def ask_copy(membership: Membership, meeting: Meeting, form: str) -> SoundCopy:
 @app.task(name="copy sound", queue=Queue.INTAKE)
 def make_copy(copy_id: int) -> None:
     """Make what was asked for."""
-    close_old_connections()
-    try:
+    with fresh_connections():
         make(copy_id)
-    finally:
-        close_old_connections()
 
 
 def make(copy_id: int) -> None:

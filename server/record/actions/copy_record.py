@@ -5,7 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 from typing import cast
 
-from django.db import close_old_connections
 from procrastinate.contrib.django import app
 
 from core.formats.writers import WRITERS
@@ -13,7 +12,7 @@ from server import copies
 from server.accounts.models import Membership
 from server.acting import acting
 from server.meetings.models import Meeting
-from server.pipeline.work import Queue, Report
+from server.pipeline.work import Queue, Report, fresh_connections
 from server.problems import Refused
 from server.record.models import RecordCopy
 from server.record.out import Wanted, record_file
@@ -33,11 +32,8 @@ def ask_copy(membership: Membership, meeting: Meeting, form: str, wanted: Wanted
 @app.task(name="copy record", queue=Queue.INTAKE)
 def make_copy(copy_id: int) -> None:
     """Make what was asked for."""
-    close_old_connections()
-    try:
+    with fresh_connections():
         make(copy_id)
-    finally:
-        close_old_connections()
 
 
 def make(copy_id: int) -> None:

@@ -264,3 +264,15 @@ export function useChange<In, Out>(
     void mutateAsync(input).then(then?.onSuccess, () => undefined);
   return { ...mutation, mutate };
 }
+
+/** Have a stage of the work on a meeting that failed tried again. */
+export const useTryAgain = (meeting: string) =>
+  useChange(
+    () =>
+      the(
+        client.POST("/api/meetings/{meeting_id}/progress/again", {
+          params: { path: { meeting_id: meeting } },
+        }),
+      ),
+    keys.meeting(meeting),
+  );

@@ -11,13 +11,12 @@ from typing import Any, cast
 from asgiref.sync import sync_to_async
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
-from django.db import close_old_connections
 from procrastinate import App
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.django_connector import DjangoConnector
 from procrastinate.exceptions import ConnectorException
 
-from server.pipeline.work import APART, Queue
+from server.pipeline.work import APART, Queue, fresh_connections
 from server.problems import AWAY
 from server.stages.rescue import rescue_stages
 
@@ -92,10 +91,8 @@ async def _rescue(worker_app: App, silence: float) -> None:
 
 @sync_to_async
 def _rescue_stages() -> None:
-    close_old_connections()
-    try:
-        rescue_stages()
-    except AWAY as error:
-        logger.warning("the database is away (%s); looking again later", error)
-    finally:
-        close_old_connections()
+    with fresh_connections():
+        try:
+            rescue_stages()
+        except AWAY as error:
+            logger.warning("the database is away (%s); looking again later", error)

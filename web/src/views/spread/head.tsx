@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import { client, Problem, the, type Schemas } from "../../api/client";
-import { keys, useChange } from "../../api/hooks";
+import { keys, useChange, useTryAgain } from "../../api/hooks";
 import { may } from "../../api/rights";
 import { engine } from "../../capture/engine";
 import { RATE } from "../../capture/keep";
@@ -83,15 +83,7 @@ function GoOn({ meeting }: { meeting: Schemas["MeetingOut"] }) {
 
 /** A meeting while it is being worked on, or when that failed. */
 export function Working({ meeting }: { meeting: Schemas["MeetingOut"] }) {
-  const again = useChange(
-    () =>
-      the(
-        client.POST("/api/meetings/{meeting_id}/progress/again", {
-          params: { path: { meeting_id: meeting.id } },
-        }),
-      ),
-    keys.meeting(meeting.id),
-  );
+  const again = useTryAgain(meeting.id);
   return (
     <div className="sheet mt-6 max-w-2xl p-6">
       {meeting.work.state === "failed" ? (

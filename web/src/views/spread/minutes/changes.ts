@@ -1,4 +1,4 @@
-import type { Schemas } from "../../../api/client";
+import { client, the, type Schemas } from "../../../api/client";
 import { keys, useChange } from "../../../api/hooks";
 
 export type MinutesLine = Schemas["MinutesLineOut"];
@@ -11,3 +11,16 @@ export function useMinutesChange<In>(
 ) {
   return useChange(change, keys.minutes(meeting.id), keys.today);
 }
+
+/** Have an earlier version of the minutes back. */
+export const useRestore = (meeting: Schemas["MeetingOut"]) =>
+  useChange(
+    (number: number) =>
+      the(
+        client.POST("/api/meetings/{meeting_id}/minutes/versions/{number}/restore", {
+          params: { path: { meeting_id: meeting.id, number } },
+        }),
+      ),
+    keys.minutes(meeting.id),
+    keys.today,
+  );

@@ -10,6 +10,7 @@ import { Empty, Trouble, Wait } from "../../../parts/states";
 import { showDay, showTime } from "../../../parts/time";
 import { t } from "../../../texts";
 import { Away } from "./away";
+import { useRestore } from "./changes";
 import { Gather } from "./gather";
 import { FollowUp } from "./mail";
 import { TalkMap } from "./map";
@@ -182,15 +183,7 @@ function Draw({
       ),
     keys.minutes(meeting.id),
   );
-  const restore = useChange(
-    (number: number) =>
-      the(
-        client.POST("/api/meetings/{meeting_id}/minutes/versions/{number}/restore", {
-          params: { path: { meeting_id: meeting.id, number } },
-        }),
-      ),
-    keys.minutes(meeting.id),
-  );
+  const restore = useRestore(meeting);
   const put = () =>
     draw.mutate(undefined, {
       onSuccess: ({ version }) => {
@@ -246,11 +239,7 @@ function Versions({
     queryFn: () =>
       the(client.GET("/api/meetings/{meeting_id}/minutes/versions/{number}", path(number!))),
   });
-  const restore = useChange(
-    (n: number) =>
-      the(client.POST("/api/meetings/{meeting_id}/minutes/versions/{number}/restore", path(n))),
-    keys.minutes(meeting.id),
-  );
+  const restore = useRestore(meeting);
   return (
     <Leaf title={t.minutes.versionsTitle} wide close={close}>
       {versions.isPending && <Wait />}

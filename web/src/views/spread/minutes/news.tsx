@@ -1,11 +1,11 @@
 import { client, the, type Schemas } from "../../../api/client";
 import { may } from "../../../api/rights";
-import { useChange, keys } from "../../../api/hooks";
+import { useTryAgain } from "../../../api/hooks";
 import { useSay } from "../../../parts/sayings";
 import { Wrong } from "../../../parts/states";
 import { showLeft } from "../../../parts/time";
 import { t } from "../../../texts";
-import { useMinutesChange } from "./changes";
+import { useMinutesChange, useRestore } from "./changes";
 
 interface Props {
   meeting: Schemas["MeetingOut"];
@@ -29,16 +29,7 @@ function Changed({ meeting, changed, look }: Props & { changed: Schemas["Changed
   const accept = useMinutesChange(meeting, () =>
     the(client.POST("/api/meetings/{meeting_id}/minutes/accept", at)),
   );
-  const restore = useChange(
-    (number: number) =>
-      the(
-        client.POST("/api/meetings/{meeting_id}/minutes/versions/{number}/restore", {
-          params: { path: { meeting_id: meeting.id, number } },
-        }),
-      ),
-    keys.minutes(meeting.id),
-    keys.today,
-  );
+  const restore = useRestore(meeting);
   const back = async () => {
     const kept = await restore.mutateAsync(changed.since);
     say(t.minutes.wordedBackDone, () => restore.mutate(kept.number));
@@ -85,15 +76,7 @@ function Behind({
   meeting: Schemas["MeetingOut"];
   behind: Schemas["WorkOut"];
 }) {
-  const again = useChange(
-    () =>
-      the(
-        client.POST("/api/meetings/{meeting_id}/progress/again", {
-          params: { path: { meeting_id: meeting.id } },
-        }),
-      ),
-    keys.meeting(meeting.id),
-  );
+  const again = useTryAgain(meeting.id);
   if (behind.state === "failed")
     return (
       <p role="alert" className="flex w-full flex-wrap items-center gap-x-3 px-2 py-1 text-clay">
