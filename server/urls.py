@@ -11,10 +11,11 @@ from server.agenda.api import templates_router as agendas
 from server.ask.api import one_router as one_question
 from server.ask.api import router as questions
 from server.capture.api import meeting_router as live
-from server.capture.api import notice_router as notices
 from server.capture.api import router as captures
 from server.capture.api import uploads_router as arrived
 from server.capture.media import sound, sound_away, video
+from server.capture.notices_api import page_router as notice_pages
+from server.capture.notices_api import router as notices
 from server.capture.uploads import upload, uploads
 from server.convening.api import people_router, seen_router
 from server.convening.api import router as meetings
@@ -31,6 +32,7 @@ from server.minutes.api import router as minutes
 from server.minutes.out_api import kinds_router as kinds
 from server.minutes.out_api import router as minutes_out
 from server.minutes.templates_api import router as templates
+from server.minutes.versions_api import router as versions
 from server.minutes.writer_api import router as writer
 from server.notes.api import one_router as one_note
 from server.notes.api import router as notes
@@ -59,14 +61,16 @@ api.add_router("/meetings", record_words)
 api.add_router("/words", words)
 api.add_router("/voices", known_voices)
 api.add_router("/meetings", minutes)
+api.add_router("/meetings", versions)
 api.add_router("/meetings", live)
+api.add_router("/meetings", notices)
 api.add_router("/meetings", notes)
 api.add_router("/meetings", agenda)
 api.add_router("/agendas", agendas)
 api.add_router("/notes", one_note)
 api.add_router("/uploads", arrived)
 api.add_router("/captures", captures)
-api.add_router("/notices", notices)
+api.add_router("/notices", notice_pages)
 api.add_router("/people", people_router)
 api.add_router("/meetings", minutes_out)
 api.add_router("/minutes", lines_router)

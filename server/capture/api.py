@@ -1,4 +1,4 @@
-"""Capturing: stretches and chunks as they come, the live record, notice and consent."""
+"""Capturing: stretches and chunks as they come, the live record."""
 
 from __future__ import annotations
 
@@ -7,31 +7,27 @@ from pathlib import Path
 from typing import Annotated
 from uuid import UUID
 
-from django.core.cache import cache
 from django.http import HttpRequest, HttpResponse
-from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from pydantic import Field
 
 from core.formats import READERS
 from core.media import probe
 from core.speech.translate import MODES, translate
-from server.accounts.current import anybody, membership_of, signed_in, user_of
+from server.accounts.current import membership_of, signed_in, user_of
 from server.accounts.models import Membership
 from server.answers import Answer
-from server.bounds import Moment, Name, Number
+from server.bounds import Moment, Number
 from server.capture.actions.begin_capture import begin_capture, go_on
 from server.capture.actions.copy_sound import ask_copy
 from server.capture.actions.discard import discard_capture
 from server.capture.actions.end_stretch import end_stretch
-from server.capture.actions.give_notice import answer_notice, give_notice, note_consent
 from server.capture.actions.keep_chunk import keep_chunk
 from server.capture.actions.keep_picture import keep_picture
 from server.capture.actions.open_stretch import open_stretch
 from server.capture.actions.stop_capture import stop_capture
 from server.capture.actions.strike_back import Piece, strike_back
-from server.capture.models import Capture, Consent, Notice, Picture, SoundCopy, Stretch, Upload
-from server.capture.notices import SPOKEN, qr, read_out, texts_of
+from server.capture.models import Capture, Picture, SoundCopy, Stretch, Upload
 from server.capture.queries import CaptureState, gaps_of, pictures_of, seconds_of, state_of
 from server.capture.uploads import path_of
 from server.convening.api import AboutMeetingIn, GapOut
@@ -44,7 +40,6 @@ from server.sharing.visibility import visible_meetings
 
 router = Router(tags=["capture"], auth=signed_in)
 meeting_router = Router(tags=["capture"], auth=signed_in)
-notice_router = Router(tags=["notice"], auth=anybody)
 uploads_router = Router(tags=["capture"], auth=signed_in)
 
 
@@ -123,46 +118,6 @@ class LiveOut(Schema):
 class PictureOut(Schema):
     id: int
     start: float
-
-
-class NoticeIn(Schema):
-    how: Notice.How
-    language: str = Field("", max_length=12)
-
-
-class ConsentIn(Schema):
-    name: Annotated[Name, Field(max_length=120)]
-    agreed: bool
-
-
-class NoticeOut(Schema):
-    how: Notice.How
-    language: str
-    by: str | None
-    at: datetime
-
-
-class ConsentOut(Schema):
-    name: str
-    agreed: bool
-    noted_by: str | None
-    at: datetime
-
-
-class NoticesOut(Schema):
-    texts: dict[str, str]
-    spoken: list[str]
-    page: str | None
-    given: list[NoticeOut]
-    answers: list[ConsentOut]
-    all_must_agree: bool
-
-
-class PageOut(Schema):
-    workspace: str
-    title: str
-    state: CaptureState
-    texts: dict[str, str]
 
 
 def _capture(membership: Membership, capture_id: UUID) -> Capture:
@@ -340,98 +295,6 @@ def one_picture(request: HttpRequest, meeting_id: UUID, picture_id: int) -> Answ
         raise Refused(404, "There is no such picture of this meeting, or it was struck.")
     with shown.image.open() as source:
         return HttpResponse(source.read(), content_type="image/jpeg", headers={"Cache-Control": "private, no-cache"})
-
-
-@meeting_router.get("/{meeting_id}/notices", response=NoticesOut)
-def notices(request: HttpRequest, meeting_id: UUID) -> Answer:
-    """The notice in each language, who was told and how, and what was answered."""
-    _, found = seen(request, meeting_id)
-    capture = getattr(found, "capture", None)
-    return {
-        "texts": texts_of(found.workspace),
-        "spoken": list(SPOKEN),
-        "page": capture and f"/notice/{capture.notice_token}",
-        "given": [
-            {"how": one.how, "language": one.language, "by": one.user and one.user.called, "at": one.at}
-            for one in Notice.objects.filter(meeting=found).select_related("user").order_by("at")
-        ],
-        "answers": [
-            {
-                "name": one.name,
-                "agreed": one.agreed,
-                "noted_by": one.noted_by and one.noted_by.called,
-                "at": one.at,
-            }
-            for one in Consent.objects.filter(meeting=found).select_related("noted_by").order_by("at", "id")
-        ],
-        "all_must_agree": found.workspace.consent_of_all,
-    }
-
-
-@meeting_router.post("/{meeting_id}/notices", response={201: None})
-def notify(request: HttpRequest, meeting_id: UUID, payload: NoticeIn) -> Answer:
-    """Note that people were told."""
-    give_notice(*seen(request, meeting_id), payload.how, payload.language)
-    return 201, None
-
-
-@meeting_router.post("/{meeting_id}/consents", response={201: None})
-def consent(request: HttpRequest, meeting_id: UUID, payload: ConsentIn) -> Answer:
-    """Note what somebody said aloud."""
-    note_consent(*seen(request, meeting_id), payload.name, payload.agreed)
-    return 201, None
-
-
-@meeting_router.get("/{meeting_id}/notice.wav", response={200: None}, openapi_extra=answers("audio/wav"))
-def spoken(request: HttpRequest, meeting_id: UUID, language: str = "en") -> Answer:
-    """The notice, read out."""
-    _, found = seen(request, meeting_id)
-    if language not in SPOKEN:
-        raise Refused(422, f"The notice can be read out in {', '.join(SPOKEN)}. Show it in the other languages.")
-    return HttpResponse(
-        read_out(texts_of(found.workspace)[language]), content_type="audio/wav", headers={"Cache-Control": "private, max-age=3600"}
-    )
-
-
-def _noticed(token: str) -> Capture:
-    found = Capture.objects.select_related("meeting__workspace").filter(notice_token=token, meeting__removed_at=None).first()
-    if found is None:
-        raise Refused(404, "This notice is no longer shown. Ask whoever captures the meeting.")
-    return found
-
-
-@notice_router.get("/{token}", response=PageOut)
-def page(request: HttpRequest, token: str) -> Answer:
-    """What people in the room see: the notice, and whether the meeting is on the record now. Nothing of what is said."""
-    get_token(request)  # with which the page may answer
-    found = _noticed(token)
-    return {
-        "workspace": found.meeting.workspace.name,
-        "title": found.meeting.title,
-        "state": state_of(found),
-        "texts": texts_of(found.meeting.workspace),
-    }
-
-
-@notice_router.post("/{token}", response={201: None})
-def answer(request: HttpRequest, token: str, payload: ConsentIn) -> Answer:
-    """Agree or object. Open to whoever has the address while the meeting is captured; thirty answers an hour from one place."""
-    found = _noticed(token)
-    if found.stopped_at:
-        raise Refused(409, "The capture has ended. Tell whoever made it what you would like done.")
-    place = f"notice-{request.META.get('REMOTE_ADDR')}"
-    cache.add(place, 0, 3600)
-    if cache.incr(place) > 30:
-        raise Refused(429, "Too many answers from here. Tell whoever captures the meeting.")
-    answer_notice(found.meeting, payload.name, payload.agreed)
-    return 201, None
-
-
-@notice_router.get("/{token}/qr.svg", response={200: None}, openapi_extra=answers("image/svg+xml"))
-def code(request: HttpRequest, token: str) -> Answer:
-    """The address of the page as a QR code."""
-    _noticed(token)
-    return HttpResponse(qr(request.build_absolute_uri(f"/notice/{token}")), content_type="image/svg+xml")
 
 
 class AboutOut(Schema):

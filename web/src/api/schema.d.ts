@@ -1199,7 +1199,7 @@ export interface paths {
          * Draw
          * @description Draw the minutes anew, by another template ("" for what the talk suggests) or as before; with `preview`, only tell what would change.
          */
-        post: operations["server_minutes_api_draw"];
+        post: operations["server_minutes_versions_api_draw"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1219,7 +1219,7 @@ export interface paths {
          * Accept
          * @description Take what a correction of the record has changed in the minutes.
          */
-        post: operations["server_minutes_api_accept"];
+        post: operations["server_minutes_versions_api_accept"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1237,7 +1237,7 @@ export interface paths {
          * Versions
          * @description Earlier states of the minutes, the latest first.
          */
-        get: operations["server_minutes_api_versions"];
+        get: operations["server_minutes_versions_api_versions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1257,7 +1257,7 @@ export interface paths {
          * Version
          * @description An earlier state: its lines with their headings, and what has changed since.
          */
-        get: operations["server_minutes_api_version"];
+        get: operations["server_minutes_versions_api_version"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1279,7 +1279,7 @@ export interface paths {
          * Restore
          * @description Have an earlier state back; the state until now is kept, and returned.
          */
-        post: operations["server_minutes_api_restore"];
+        post: operations["server_minutes_versions_api_restore"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1401,13 +1401,13 @@ export interface paths {
          * Notices
          * @description The notice in each language, who was told and how, and what was answered.
          */
-        get: operations["server_capture_api_notices"];
+        get: operations["server_capture_notices_api_notices"];
         put?: never;
         /**
          * Notify
          * @description Note that people were told.
          */
-        post: operations["server_capture_api_notify"];
+        post: operations["server_capture_notices_api_notify"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1427,7 +1427,7 @@ export interface paths {
          * Consent
          * @description Note what somebody said aloud.
          */
-        post: operations["server_capture_api_consent"];
+        post: operations["server_capture_notices_api_consent"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1445,7 +1445,7 @@ export interface paths {
          * Spoken
          * @description The notice, read out.
          */
-        get: operations["server_capture_api_spoken"];
+        get: operations["server_capture_notices_api_spoken"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1861,13 +1861,13 @@ export interface paths {
          * Page
          * @description What people in the room see: the notice, and whether the meeting is on the record now. Nothing of what is said.
          */
-        get: operations["server_capture_api_page"];
+        get: operations["server_capture_notices_api_page"];
         put?: never;
         /**
          * Answer
          * @description Agree or object. Open to whoever has the address while the meeting is captured; thirty answers an hour from one place.
          */
-        post: operations["server_capture_api_answer"];
+        post: operations["server_capture_notices_api_answer"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1885,7 +1885,7 @@ export interface paths {
          * Code
          * @description The address of the page as a QR code.
          */
-        get: operations["server_capture_api_code"];
+        get: operations["server_capture_notices_api_code"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7756,7 +7756,7 @@ export interface operations {
             };
         };
     };
-    server_minutes_api_draw: {
+    server_minutes_versions_api_draw: {
         parameters: {
             query?: never;
             header?: never;
@@ -7800,7 +7800,7 @@ export interface operations {
             };
         };
     };
-    server_minutes_api_accept: {
+    server_minutes_versions_api_accept: {
         parameters: {
             query?: never;
             header?: never;
@@ -7838,7 +7838,7 @@ export interface operations {
             };
         };
     };
-    server_minutes_api_versions: {
+    server_minutes_versions_api_versions: {
         parameters: {
             query?: never;
             header?: never;
@@ -7878,7 +7878,7 @@ export interface operations {
             };
         };
     };
-    server_minutes_api_version: {
+    server_minutes_versions_api_version: {
         parameters: {
             query?: never;
             header?: never;
@@ -7919,7 +7919,7 @@ export interface operations {
             };
         };
     };
-    server_minutes_api_restore: {
+    server_minutes_versions_api_restore: {
         parameters: {
             query?: never;
             header?: never;
@@ -8207,7 +8207,7 @@ export interface operations {
             };
         };
     };
-    server_capture_api_notices: {
+    server_capture_notices_api_notices: {
         parameters: {
             query?: never;
             header?: never;
@@ -8247,7 +8247,7 @@ export interface operations {
             };
         };
     };
-    server_capture_api_notify: {
+    server_capture_notices_api_notify: {
         parameters: {
             query?: never;
             header?: never;
@@ -8289,7 +8289,7 @@ export interface operations {
             };
         };
     };
-    server_capture_api_consent: {
+    server_capture_notices_api_consent: {
         parameters: {
             query?: never;
             header?: never;
@@ -8331,7 +8331,7 @@ export interface operations {
             };
         };
     };
-    server_capture_api_spoken: {
+    server_capture_notices_api_spoken: {
         parameters: {
             query?: {
                 language?: string;
@@ -9327,7 +9327,7 @@ export interface operations {
             };
         };
     };
-    server_capture_api_page: {
+    server_capture_notices_api_page: {
         parameters: {
             query?: never;
             header?: never;
@@ -9367,7 +9367,7 @@ export interface operations {
             };
         };
     };
-    server_capture_api_answer: {
+    server_capture_notices_api_answer: {
         parameters: {
             query?: never;
             header?: never;
@@ -9409,7 +9409,7 @@ export interface operations {
             };
         };
     };
-    server_capture_api_code: {
+    server_capture_notices_api_code: {
         parameters: {
             query?: never;
             header?: never;

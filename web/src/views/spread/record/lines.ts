@@ -63,3 +63,9 @@ export function has(text: string, search: string): boolean {
       )
   );
 }
+
+/** The lines in which a search finds something. */
+export function hitsOf(all: Line[], find: string): Line[] {
+  const wanted = find.trim();
+  return wanted ? all.filter((line) => has(line.text, wanted)) : [];
+}
