@@ -1,1 +1,1 @@
-"""What is planned, and how the time was used: airtime."""
+"""What is planned (events of calendars, links of calls, whether the clerk goes), and how the time was used (airtime)."""

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 RANK, SCALE = 8, 2.0
 """Of the low-rank updates: weight + SCALE · B @ A, A of shape (RANK, inputs), B of shape (outputs, RANK)."""
-FIRST_LAYER = 8
-"""The layers below, of 24, are as published."""
+FIRST_LAYER = 18
+"""The layers below, of 28, are as published."""
 PROJECTIONS = (
     "self_attn.q_proj",
     "self_attn.k_proj",
