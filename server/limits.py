@@ -21,6 +21,8 @@ _MOST = (
     # A second of two tracks has 96 kB.
     ("PUT", re.compile(r"^/api/captures/[^/]+/stretches/[^/]+/chunks/"), 256 * 1024),
     ("PUT", re.compile(r"^/api/captures/[^/]+/stretches/[^/]+/pictures/"), 4 * 1024 * 1024),
+    # A calendar as text; a feed may have as much.
+    ("POST", re.compile(r"^/api/calendars/file$"), 10 * 1024 * 1024),
 )
 _OTHERS = 1024 * 1024
 """Bytes of any other body: what people write."""

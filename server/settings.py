@@ -52,6 +52,7 @@ INSTALLED_APPS = [
     "server.notes",
     "server.excerpts",
     "server.ask",
+    "server.calendars",
     "server.library",
     "server.stages",
 ]
@@ -179,6 +180,10 @@ PROCRASTINATE_ON_APP_READY = None
 WORKER_SILENCE = float(os.environ.get("AFTERSHOWER_WORKER_SILENCE", "20"))
 # Where language models may be asked to word minutes (docs/operating.md); none unless whoever runs this server names them.
 WRITERS = [address.strip() for address in os.environ.get("AFTERSHOWER_WRITERS", "").split(",") if address.strip()]
+# Places in networks of its own that this server may go to where a member names them, as host:port; else it goes to public addresses alone.
+INSIDE = frozenset(place.strip() for place in os.environ.get("AFTERSHOWER_INSIDE", "").split(",") if place.strip())
+# Conferences whose rooms are known, as ADAPTER=ADDRESS.
+CONFERENCES = [one.strip() for one in os.environ.get("AFTERSHOWER_CONFERENCES", "").split(",") if one.strip()]
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,

@@ -10,6 +10,8 @@ from server.agenda.api import router as agenda
 from server.agenda.api import templates_router as agendas
 from server.ask.api import one_router as one_question
 from server.ask.api import router as questions
+from server.calendars.api import router as calendars
+from server.calendars.api import sheet_router as sheet
 from server.capture.api import meeting_router as live
 from server.capture.api import router as captures
 from server.capture.api import uploads_router as arrived
@@ -52,6 +54,8 @@ problems.install(api)
 api.add_router("", accounts)
 api.add_router("", library)
 api.add_router("", seen_router)
+api.add_router("", sheet)
+api.add_router("/calendars", calendars)
 api.add_router("/meetings", meetings)
 api.add_router("/meetings", record)
 api.add_router("/workspace/writer", writer)

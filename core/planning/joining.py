@@ -90,6 +90,7 @@ class Verdict:
 
     @property
     def goes(self) -> bool:
+        """Does it?"""
         return self.reason in GOES
 
     @property

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Annotated
 from uuid import UUID
 
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import Field
@@ -18,6 +19,8 @@ from server.accounts.current import membership_of, signed_in, user_of
 from server.accounts.models import Membership
 from server.answers import Answer
 from server.bounds import Moment, Number
+from server.calendars.actions.hold import hold
+from server.calendars.queries import planned_of
 from server.capture.actions.begin_capture import begin_capture, go_on
 from server.capture.actions.copy_sound import ask_copy
 from server.capture.actions.discard import discard_capture
@@ -44,8 +47,11 @@ uploads_router = Router(tags=["capture"], auth=signed_in)
 
 
 class CaptureIn(AboutMeetingIn):
+    """planned: the meeting of one's calendar that this is."""
+
     id: UUID
     place: Place = Place.ROOM
+    planned: Number | None = None
 
 
 class BegunOut(Schema):
@@ -155,7 +161,12 @@ def copies(request: HttpRequest, meeting_id: UUID) -> Answer:
 @router.post("", response={201: BegunOut})
 def begin(request: HttpRequest, payload: CaptureIn) -> Answer:
     """Begin a capture under an id that the device made. The same id again gives the same capture."""
-    capture = begin_capture(membership_of(request), payload.id, payload.given(payload.place))
+    membership = membership_of(request)
+    planned = planned_of(membership, payload.planned) if payload.planned is not None else None
+    with transaction.atomic():
+        capture = begin_capture(membership, payload.id, payload.given(payload.place))
+        if planned:
+            hold(membership, capture.meeting, planned)
     return 201, {"id": capture.pk, "meeting": capture.meeting_id}
 
 

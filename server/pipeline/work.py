@@ -30,6 +30,7 @@ class Queue(StrEnum):
     MAIL = "mail"
     LIVE = "live"
     WRITING = "writing"
+    CALENDARS = "calendars"
 
 
 APART = (Queue.LIVE, Queue.WRITING)

@@ -1,0 +1,1 @@
+"""Calendars: where a member's meetings are planned, looked at every few minutes."""

@@ -1,0 +1,228 @@
+"""A member's calendars, and the sheet of a day."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+from urllib.parse import urlsplit
+from uuid import UUID
+from zoneinfo import ZoneInfo
+
+from django.http import HttpRequest
+from ninja import Query, Router, Schema
+from pydantic import Field
+
+from core.planning.events import Answer as Said
+from core.planning.events import Status
+from server.accounts.current import membership_of, signed_in
+from server.accounts.models import Membership
+from server.answers import Answer
+from server.bounds import Day, Name, Number
+from server.calendars.actions.connect import connect_account, connect_feed, drop_calendar, give_calendar, look_again
+from server.calendars.models import Calendar
+from server.calendars.queries import Entry, day_of_sheet, names_by_address, planned_of
+from server.convening.api import Zoned
+from server.pipeline.queries import WorkState, work_on
+from server.problems import Refused
+
+router = Router(tags=["calendars"], auth=signed_in)
+sheet_router = Router(tags=["calendars"], auth=signed_in)
+
+
+class CalendarOut(Schema):
+    """looked_at: when it was last had. trouble: why it could not be had since. unread: events that cannot be read, with why."""
+
+    id: UUID
+    kind: Calendar.Kind
+    name: str
+    host: str
+    username: str
+    looked_at: datetime | None
+    trouble: str
+    unread: list[str]
+
+
+class FeedIn(Schema):
+    address: str = Field(max_length=2000)
+    name: Name = ""
+
+
+class CalendarAccountIn(Schema):
+    address: str = Field(max_length=2000)
+    username: str = Field(min_length=1, max_length=254)
+    password: str = Field(min_length=1, max_length=400)
+
+
+class CalendarFileIn(Schema):
+    name: Annotated[Name, Field(min_length=1)]
+    text: str = Field(max_length=10 * 1024 * 1024)
+
+
+class InvitedOut(Schema):
+    """called: they called the meeting."""
+
+    name: str
+    address: str
+    answer: Said
+    called: bool
+
+
+class CallLinkOut(Schema):
+    """host: whose it is. why: of the links in the invitation, why this one."""
+
+    address: str
+    host: str
+    passcode: str
+    why: str
+
+
+class HeldOut(Schema):
+    id: UUID
+    state: WorkState
+
+
+class EntryOut(Schema):
+    """planned: its key where it is in a calendar. meeting: where it was captured or given. answer: mine. overlaps: with another I go to."""
+
+    planned: int | None
+    meeting: HeldOut | None
+    title: str
+    start: datetime
+    end: datetime
+    all_day: bool
+    called_off: bool
+    tentative: bool
+    private: bool
+    recurs: bool
+    answer: Said
+    overlaps: bool
+    place: str
+    text: str
+    people: list[InvitedOut]
+    link: CallLinkOut | None
+    calendar: str
+
+
+class SheetOut(Schema):
+    """calendars: how many I have connected. troubles: names of those that cannot be had."""
+
+    entries: list[EntryOut]
+    calendars: int
+    troubles: list[str]
+
+
+def _calendar_of(request: HttpRequest, calendar_id: UUID) -> tuple[Membership, Calendar]:
+    membership = membership_of(request)
+    found = membership.calendars.filter(pk=calendar_id).first()
+    if found is None:
+        raise Refused(404, "That is no calendar of yours (any more).")
+    return membership, found
+
+
+@router.get("", response=list[CalendarOut])
+def calendars(request: HttpRequest) -> Answer:
+    """Mine: nobody else sees them."""
+    return membership_of(request).calendars.all()
+
+
+@router.post("/feed", response={201: CalendarOut})
+def add_feed(request: HttpRequest, payload: FeedIn) -> Answer:
+    """Connect one by the address that gives it as a whole (iCalendar, RFC 5545); it is looked at every five minutes."""
+    return 201, connect_feed(membership_of(request), payload.address, payload.name)
+
+
+@router.post("/account", response={201: list[CalendarOut]})
+def add_account(request: HttpRequest, payload: CalendarAccountIn) -> Answer:
+    """Connect the calendars of an account (CalDAV, RFC 4791). The password is kept sealed, and never given out."""
+    return 201, connect_account(membership_of(request), payload.address, payload.username, payload.password)
+
+
+@router.post("/file", response={201: CalendarOut})
+def add_file(request: HttpRequest, payload: CalendarFileIn) -> Answer:
+    """Give one as a file."""
+    return 201, give_calendar(membership_of(request), payload.name, payload.text)
+
+
+@router.post("/{calendar_id}/look", response={202: CalendarOut})
+def look_now(request: HttpRequest, calendar_id: UUID) -> Answer:
+    """Look at it now."""
+    membership, found = _calendar_of(request, calendar_id)
+    look_again(membership, found)
+    return 202, found
+
+
+@router.delete("/{calendar_id}", response={204: None})
+def take_away(request: HttpRequest, calendar_id: UUID) -> Answer:
+    """Take it away, with what is planned in it. Meetings that were held stay."""
+    drop_calendar(*_calendar_of(request, calendar_id))
+    return 204, None
+
+
+class DayIn(Zoned):
+    on: Day
+    time_zone: str = Field("UTC", max_length=64)
+
+
+@sheet_router.get("/day", response=SheetOut)
+def sheet(request: HttpRequest, asked: Query[DayIn]) -> Answer:
+    """The meetings of a day of a time zone: planned in my calendars, held, or both."""
+    membership = membership_of(request)
+    entries = day_of_sheet(membership, asked.on, ZoneInfo(asked.time_zone))
+    names = names_by_address(membership, [one.planned for one in entries if one.planned])
+    mine = list(membership.calendars.all())
+    return {
+        "entries": [_entry(one, names) for one in entries],
+        "calendars": len(mine),
+        "troubles": [one.name for one in mine if one.trouble],
+    }
+
+
+@sheet_router.get("/planned/{planned_id}", response=EntryOut)
+def planned(request: HttpRequest, planned_id: Number) -> Answer:
+    """One of the meetings in my calendars, to make a meeting of."""
+    membership = membership_of(request)
+    row = planned_of(membership, planned_id)
+    return _entry(Entry(row.start, row.end, row), names_by_address(membership, [row]))
+
+
+def _entry(entry: Entry, names: dict[str, str]) -> dict:
+    row, meeting = entry.planned, entry.meeting
+    held = meeting and {"id": meeting.pk, "state": work_on(meeting).state}
+    if row is None:
+        assert meeting is not None
+        people = [{"name": one.name, "address": "", "answer": Said.NONE, "called": False} for one in meeting.people.all()]
+        shown = dict.fromkeys(("all_day", "called_off", "tentative", "private", "recurs"), False)
+        return {
+            **shown,
+            "planned": None,
+            "meeting": held,
+            "title": meeting.title,
+            "start": entry.start,
+            "end": entry.end,
+            "answer": entry.answer,
+            "overlaps": False,
+            "place": "",
+            "text": "",
+            "people": people,
+            "link": None,
+            "calendar": "",
+        }
+    return {
+        "planned": row.pk,
+        "meeting": held,
+        "title": meeting.title if meeting else row.title,
+        "start": entry.start,
+        "end": entry.end,
+        "all_day": row.all_day,
+        "called_off": row.status == Status.CANCELLED,
+        "tentative": row.status == Status.TENTATIVE,
+        "private": row.private,
+        "recurs": row.recurs,
+        "answer": entry.answer,
+        "overlaps": entry.overlaps,
+        "place": row.place,
+        "text": row.text,
+        "people": [{**one, "name": names.get(one["address"], one["name"])} for one in row.people],
+        "link": {"address": row.link, "host": urlsplit(row.link).hostname or "", "passcode": row.passcode, "why": row.why} if row.link else None,
+        "calendar": row.calendar.name,
+    }

@@ -1,0 +1,127 @@
+"""The way out of this server, to addresses that people name: never into the network that it stands in, but for places its operator has allowed.
+
+A name is resolved once, each of its addresses is checked, and the connection goes to the one that was checked; a redirect is a connection like
+any other. So a name that means another machine the second time it is asked for gains nothing.
+"""
+
+from __future__ import annotations
+
+import ipaddress
+import socket
+import time
+from typing import Any
+from urllib.parse import urlsplit
+
+import requests
+from django.conf import settings
+from requests.adapters import HTTPAdapter
+from urllib3.connection import HTTPConnection, HTTPSConnection
+from urllib3.connectionpool import HTTPConnectionPool, HTTPSConnectionPool
+from urllib3.exceptions import NameResolutionError
+from urllib3.util.connection import create_connection
+
+from core.problems import InputProblem
+
+MOST_BYTES = 12 * 1024 * 1024
+_PATIENCE = (5.0, 20.0)
+"""Seconds until there is a connection, and between two pieces of an answer."""
+_LONGEST = 90.0
+"""Seconds until an answer is there as a whole."""
+_TRANSLATED = ipaddress.ip_network("64:ff9b::/96")
+"""Addresses that stand for those of IPv4 (RFC 6052)."""
+
+
+class NotAllowed(InputProblem):
+    """An address that this server does not go to."""
+
+
+def is_public(address: str) -> bool:
+    """Is it an address of the public internet, whatever it is wrapped in?"""
+    one = ipaddress.ip_address(address.partition("%")[0])
+    if isinstance(one, ipaddress.IPv6Address):
+        inner = one.ipv4_mapped or one.sixtofour or (one.teredo[1] if one.teredo else None)
+        if one in _TRANSLATED:
+            inner = ipaddress.IPv4Address(int(one) & 0xFFFFFFFF)
+        if inner is not None:
+            return is_public(str(inner))
+    return one.is_global and not one.is_multicast
+
+
+def _connect(connection: HTTPConnection) -> socket.socket:
+    host, port = connection._dns_host.strip("[]"), connection.port
+    try:
+        found = [str(row[4][0]) for row in socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)]
+    except (OSError, UnicodeError) as error:
+        raise NameResolutionError(host, connection, socket.gaierror(str(error))) from error
+    going = [address for address in found if is_public(address) or f"{host}:{port}" in settings.INSIDE]
+    if not going:
+        raise NotAllowed(f"This server does not go to {host}:{port}: it lies in a network of its own. Ask whoever runs it to allow that address.")
+    return create_connection((going[0], port), connection.timeout, source_address=connection.source_address, socket_options=connection.socket_options)
+
+
+class _Plain(HTTPConnection):
+    def _new_conn(self) -> socket.socket:
+        return _connect(self)
+
+
+class _Secure(HTTPSConnection):
+    def _new_conn(self) -> socket.socket:
+        return _connect(self)
+
+
+class _PlainPool(HTTPConnectionPool):
+    ConnectionCls = _Plain
+
+
+class _SecurePool(HTTPSConnectionPool):
+    ConnectionCls = _Secure
+
+
+class _Adapter(HTTPAdapter):
+    def init_poolmanager(self, *args: Any, **kwargs: Any) -> None:
+        super().init_poolmanager(*args, **kwargs)
+        self.poolmanager.pool_classes_by_scheme = {"http": _PlainPool, "https": _SecurePool}
+
+
+class Outward(requests.Session):
+    """A session that goes nowhere it should not, reads no more than MOST_BYTES, and takes nothing from the environment (no proxy, no netrc)."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.trust_env = False
+        self.max_redirects = 5
+        self.headers["User-Agent"] = "Aftershower"
+        for scheme in ("http://", "https://"):
+            self.mount(scheme, _Adapter())
+
+    def send(self, request: requests.PreparedRequest, **kwargs: Any) -> requests.Response:
+        """Send, and read the answer as far as it is read."""
+        kwargs["timeout"] = _PATIENCE
+        end = time.monotonic() + _LONGEST
+        response = super().send(request, **{**kwargs, "stream": True})
+        if not response._content_consumed:  # what came of a redirect has been read already
+            pieces, size = [], 0
+            for piece in response.iter_content(64 * 1024):
+                pieces.append(piece)
+                size += len(piece)
+                if size > MOST_BYTES or time.monotonic() > end:
+                    response.close()
+                    why = "is too large" if size > MOST_BYTES else "comes too slowly"
+                    raise InputProblem(f"What {urlsplit(request.url or '').hostname} sends {why}: up to {MOST_BYTES // 2**20} MB are read.")
+            response._content = b"".join(pieces)
+        return response
+
+
+def trouble_of(error: Exception, host: str) -> str:
+    """What to tell of a request that came to nothing."""
+    if isinstance(error, InputProblem):
+        return str(error)
+    if isinstance(error, requests.exceptions.SSLError):
+        return f"The certificate of {host} is not one to trust. Whoever runs {host} has to mend that."
+    if isinstance(error, requests.exceptions.Timeout):
+        return f"{host} takes too long to answer. It is tried again."
+    if isinstance(error, requests.exceptions.TooManyRedirects):
+        return f"{host} sends from one address to the next without end. Check the address."
+    if isinstance(error, requests.exceptions.ConnectionError):
+        return f"{host} cannot be reached. It is tried again; check the address."
+    return f"What {host} sends cannot be understood. Check the address."
