@@ -124,22 +124,34 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
     started_cluster = cluster.start()
     processes: list[Process] = []
     try:
-        mail_port, mail_page = free_ports(_FIRST_MAIL_PORT, 2)
-        url = f"http://127.0.0.1:{port}"
+        mail_port, mail_page, calendar_port = free_ports(_FIRST_MAIL_PORT, 3)
+        url, calendar = f"http://127.0.0.1:{port}", f"127.0.0.1:{calendar_port}"
         settings = environment(
-            **cluster.environment, DJANGO_SETTINGS_MODULE="server.settings", AFTERSHOWER_URL=url, AFTERSHOWER_SMTP_PORT=str(mail_port)
+            **cluster.environment,
+            DJANGO_SETTINGS_MODULE="server.settings",
+            AFTERSHOWER_URL=url,
+            AFTERSHOWER_SMTP_PORT=str(mail_port),
+            AFTERSHOWER_INSIDE=",".join(filter(None, (os.environ.get("AFTERSHOWER_INSIDE"), calendar))),
         )
         if fresh:
             say("starting over")
             cluster.drop_data()
-            for folder in ("media", "incoming", "mail"):
+            for folder in ("media", "incoming", "mail", "calendar"):
                 shutil.rmtree(VAR / folder, ignore_errors=True)
         prepare_database(settings, demo=demo)
+        events = VAR / "calendar" / "events.json"
+        if demo:
+            run(*manage("demo_calendar", f"http://{calendar}", str(events)), what="prepare the demo's calendar", cwd=ROOT, env=settings)
         gather_static(settings)
         processes += [
             Process(
                 "mail",
                 python("-m", "standins.mail", "--smtp", str(mail_port), "--page", str(mail_page), "--folder", str(VAR / "mail")),
+                settings,
+            ),
+            Process(
+                "calendar",
+                python("-m", "standins.calendar", "--port", str(calendar_port), "--folder", str(VAR / "calendar"), "--events", str(events)),
                 settings,
             ),
             Process("web", web_command(port), {**settings, "AFTERSHOWER_POOL": "1"}),
@@ -149,8 +161,8 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
         ]
         for process in processes:
             process.start()
-        _await(f"{url}/api/health", processes[1])
-        print(_welcome(url, f"http://127.0.0.1:{mail_page}", demo), flush=True)
+        _await(f"{url}/api/health", next(one for one in processes if one.name == "web"))
+        print(_welcome(url, f"http://127.0.0.1:{mail_page}", f"http://{calendar}", demo), flush=True)
         _keep_running(processes, cluster if started_cluster else None)
     except KeyboardInterrupt:
         say("stopping")
@@ -162,11 +174,14 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
     return 0
 
 
-def _welcome(url: str, mail: str, demo: bool) -> str:
+def _welcome(url: str, mail: str, calendar: str, demo: bool) -> str:
     lines = ["", f"  Aftershower is at {url}", f"  Its mail is at    {mail}"]
     if demo:
+        from demo.calendar import ACCOUNT
+        from demo.calendar import PASSWORD as OPENS
         from demo.people import PASSWORD, SIGN_INS
 
+        lines.append(f"  A calendar is at  {calendar}/{ACCOUNT}/ (CalDAV; name “{ACCOUNT}”, password “{OPENS}”)")
         lines += ["", f"  Demo sign-ins, each with the password “{PASSWORD}”:"] + [f"    {email:28} {what}" for email, what in SIGN_INS]
     return "\n".join([*lines, "", "  Ctrl-C stops it.", ""])
 

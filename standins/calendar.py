@@ -20,6 +20,7 @@ from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 from types import FrameType
+from zoneinfo import ZoneInfo
 
 from icalendar import Calendar, Event, vCalAddress, vText
 
@@ -47,8 +48,6 @@ class Engagement:
 
 def written(one: Engagement) -> bytes:
     """As iCalendar."""
-    from zoneinfo import ZoneInfo
-
     event, start = Event(), datetime.fromisoformat(one.start).astimezone(ZoneInfo(one.zone))
     event.add("uid", one.uid)
     event.add("dtstamp", datetime.now(UTC))

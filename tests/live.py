@@ -53,7 +53,7 @@ class House:
         self.cluster, self.folder, self.port = cluster, folder, free_port(18620)
         self.url = f"http://127.0.0.1:{self.port}"
         self.mail = folder / "mail"
-        smtp, page = free_port(18700), free_port(18750)
+        smtp, page, self.calendar_port = free_port(18700), free_port(18750), free_port(18800)
         self.settings = {
             **os.environ,
             **cluster.environment,
@@ -62,6 +62,7 @@ class House:
             "AFTERSHOWER_MEDIA": str(folder / "media"),
             "AFTERSHOWER_SMTP_PORT": str(smtp),
             "AFTERSHOWER_WORKER_SILENCE": "4",
+            "AFTERSHOWER_INSIDE": f"127.0.0.1:{self.calendar_port}",
             "DJANGO_SETTINGS_MODULE": "server.settings",
         }
         with psycopg.connect(self._address("postgres"), autocommit=True) as admin:

@@ -58,7 +58,7 @@ class CalendarFileIn(Schema):
     text: str = Field(max_length=10 * 1024 * 1024)
 
 
-class InvitedOut(Schema):
+class AskedOut(Schema):
     """called: they called the meeting."""
 
     name: str
@@ -98,7 +98,7 @@ class EntryOut(Schema):
     overlaps: bool
     place: str
     text: str
-    people: list[InvitedOut]
+    people: list[AskedOut]
     link: CallLinkOut | None
     calendar: str
 

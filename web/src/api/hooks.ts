@@ -6,11 +6,15 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { useEffect } from "react";
+import { zone } from "../parts/time";
 import { client, the, type Schemas } from "./client";
 
 export const keys = {
   me: ["me"] as const,
   today: ["today"] as const,
+  days: ["day"] as const,
+  planned: (id: number) => ["planned", id] as const,
+  calendars: ["calendars"] as const,
   library: ["library"] as const,
   choices: ["choices"] as const,
   search: (q: string) => ["search", q] as const,
@@ -81,6 +85,30 @@ export const useToday = (wanted = true) =>
     queryFn: () => the(client.GET("/api/today")),
     refetchInterval: (query) =>
       working(query.state.data?.working.map((one) => one.work.state) ?? []) ? 1500 : 20_000,
+  });
+/** The meetings of a day of this device's time zone. */
+export const useDay = (on: string) =>
+  useQuery({
+    queryKey: [...keys.days, on],
+    placeholderData: (before) => before,
+    refetchInterval: 30_000,
+    queryFn: () => the(client.GET("/api/day", { params: { query: { on, time_zone: zone() } } })),
+  });
+/** One of the meetings in my calendars; null: none is asked for. */
+export const usePlanned = (id: number | null) =>
+  useQuery({
+    queryKey: keys.planned(id ?? 0),
+    enabled: id !== null,
+    staleTime: 60_000,
+    queryFn: () =>
+      the(client.GET("/api/planned/{planned_id}", { params: { path: { planned_id: id! } } })),
+  });
+export const useCalendars = () =>
+  useQuery({
+    queryKey: keys.calendars,
+    queryFn: () => the(client.GET("/api/calendars")),
+    refetchInterval: (query) =>
+      query.state.data?.some((one) => one.looked_at === null) ? 1500 : 30_000,
   });
 export const useLibrary = () =>
   useInfiniteQuery({

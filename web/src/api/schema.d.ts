@@ -340,6 +340,166 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet
+         * @description The meetings of a day of a time zone: planned in my calendars, held, or both.
+         */
+        get: operations["server_calendars_api_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/planned/{planned_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Planned
+         * @description One of the meetings in my calendars, to make a meeting of.
+         */
+        get: operations["server_calendars_api_planned"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calendars
+         * @description Mine: nobody else sees them.
+         */
+        get: operations["server_calendars_api_calendars"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendars/feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Feed
+         * @description Connect one by the address that gives it as a whole (iCalendar, RFC 5545); it is looked at every five minutes.
+         */
+        post: operations["server_calendars_api_add_feed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendars/account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Account
+         * @description Connect the calendars of an account (CalDAV, RFC 4791). The password is kept sealed, and never given out.
+         */
+        post: operations["server_calendars_api_add_account"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendars/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add File
+         * @description Give one as a file.
+         */
+        post: operations["server_calendars_api_add_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendars/{calendar_id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Now
+         * @description Look at it now.
+         */
+        post: operations["server_calendars_api_look_now"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendars/{calendar_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Away
+         * @description Take it away, with what is planned in it. Meetings that were held stay.
+         */
+        delete: operations["server_calendars_api_take_away"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meetings": {
         parameters: {
             query?: never;
@@ -2907,6 +3067,172 @@ export interface components {
              */
             readers: number[];
         };
+        /** DayIn */
+        DayIn: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Time Zone
+             * @default UTC
+             */
+            time_zone: string;
+        };
+        /**
+         * Answer
+         * @description What somebody said to an invitation (PARTSTAT, RFC 5545, 3.2.12).
+         * @enum {string}
+         */
+        Answer: "accepted" | "declined" | "tentative" | "none";
+        /**
+         * AskedOut
+         * @description called: they called the meeting.
+         */
+        AskedOut: {
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            answer: components["schemas"]["Answer"];
+            /** Called */
+            called: boolean;
+        };
+        /**
+         * CallLinkOut
+         * @description host: whose it is. why: of the links in the invitation, why this one.
+         */
+        CallLinkOut: {
+            /** Address */
+            address: string;
+            /** Host */
+            host: string;
+            /** Passcode */
+            passcode: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * EntryOut
+         * @description planned: its key where it is in a calendar. meeting: where it was captured or given. answer: mine. overlaps: with another I go to.
+         */
+        EntryOut: {
+            /** Planned */
+            planned: number | null;
+            meeting: components["schemas"]["HeldOut"] | null;
+            /** Title */
+            title: string;
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+            /**
+             * End
+             * Format: date-time
+             */
+            end: string;
+            /** All Day */
+            all_day: boolean;
+            /** Called Off */
+            called_off: boolean;
+            /** Tentative */
+            tentative: boolean;
+            /** Private */
+            private: boolean;
+            /** Recurs */
+            recurs: boolean;
+            answer: components["schemas"]["Answer"];
+            /** Overlaps */
+            overlaps: boolean;
+            /** Place */
+            place: string;
+            /** Text */
+            text: string;
+            /** People */
+            people: components["schemas"]["AskedOut"][];
+            link: components["schemas"]["CallLinkOut"] | null;
+            /** Calendar */
+            calendar: string;
+        };
+        /** HeldOut */
+        HeldOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            state: components["schemas"]["WorkState"];
+        };
+        /**
+         * SheetOut
+         * @description calendars: how many I have connected. troubles: names of those that cannot be had.
+         */
+        SheetOut: {
+            /** Entries */
+            entries: components["schemas"]["EntryOut"][];
+            /** Calendars */
+            calendars: number;
+            /** Troubles */
+            troubles: string[];
+        };
+        /**
+         * CalendarOut
+         * @description looked_at: when it was last had. trouble: why it could not be had since. unread: events that cannot be read, with why.
+         */
+        CalendarOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            kind: components["schemas"]["Kind"];
+            /** Name */
+            name: string;
+            /** Host */
+            host: string;
+            /** Username */
+            username: string;
+            /** Looked At */
+            looked_at: string | null;
+            /** Trouble */
+            trouble: string;
+            /** Unread */
+            unread: string[];
+        };
+        /**
+         * Kind
+         * @description How it is had: by an address that gives it as a whole; from an account (CalDAV, RFC 4791); as a file that somebody gave.
+         * @enum {string}
+         */
+        Kind: "feed" | "account" | "file";
+        /** FeedIn */
+        FeedIn: {
+            /** Address */
+            address: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /** CalendarAccountIn */
+        CalendarAccountIn: {
+            /** Address */
+            address: string;
+            /** Username */
+            username: string;
+            /** Password */
+            password: string;
+        };
+        /** CalendarFileIn */
+        CalendarFileIn: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
         /** CreatedOut */
         CreatedOut: {
             /**
@@ -4296,7 +4622,10 @@ export interface components {
             /** Work */
             work: number | null;
         };
-        /** CaptureIn */
+        /**
+         * CaptureIn
+         * @description planned: the meeting of one's calendar that this is.
+         */
         CaptureIn: {
             /** Title */
             title: string;
@@ -4334,6 +4663,8 @@ export interface components {
             id: string;
             /** @default room */
             place: components["schemas"]["Place"];
+            /** Planned */
+            planned?: number | null;
         };
         /** CaptureOut */
         CaptureOut: {
@@ -5772,6 +6103,329 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SeerOut"][];
                 };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_calendars_api_sheet: {
+        parameters: {
+            query: {
+                on: string;
+                time_zone?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_calendars_api_planned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                planned_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_calendars_api_calendars: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_calendars_api_add_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FeedIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_calendars_api_add_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalendarAccountIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_calendars_api_add_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalendarFileIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_calendars_api_look_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calendar_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_calendars_api_take_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calendar_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The database does not answer just now. Try again. */
             503: {

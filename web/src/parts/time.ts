@@ -37,13 +37,25 @@ export function showDate(date: string): string {
   return day.format(new Date(y, m - 1, d));
 }
 
-export function isPast(date: string): boolean {
-  const now = new Date();
-  return (
-    date <
-    `${now.getFullYear()}-${String(now.getMonth() + 1).padStart(2, "0")}-${String(now.getDate()).padStart(2, "0")}`
-  );
+/** The day of a moment here, as the API writes days. */
+export function dayOf(moment: Date): string {
+  const [month, number] = [moment.getMonth() + 1, moment.getDate()];
+  return `${moment.getFullYear()}-${String(month).padStart(2, "0")}-${String(number).padStart(2, "0")}`;
 }
+
+/** So many days after a day, or before it. */
+export function dayAfter(date: string, days: number): string {
+  const [y, m, d] = date.split("-").map(Number) as [number, number, number];
+  return dayOf(new Date(y, m - 1, d + days));
+}
+
+/** A calendar day in words, with its weekday. */
+export function longDate(date: string): string {
+  const [y, m, d] = date.split("-").map(Number) as [number, number, number];
+  return longDay.format(new Date(y, m - 1, d));
+}
+
+export const isPast = (date: string) => date < dayOf(new Date());
 
 /** The Monday of a moment's week, as a heading and as a key. */
 export function weekOf(moment: string): { key: number; heading: string } {

@@ -1,6 +1,74 @@
 // Written by `npm run texts` from en/*.json.
 export type Said<Values> = (values: Values) => string;
 export interface Texts {
+  day: {
+    title: string;
+    today: string;
+    back: Said<{ day: string | number }>;
+    on: Said<{ day: string | number }>;
+    weekBack: string;
+    weekOn: string;
+    toToday: string;
+    wholeDay: string;
+    now: string;
+    soon: Said<{ time: string | number }>;
+    nothing: string;
+    none: string;
+    connect: string;
+    calledOff: string;
+    tentative: string;
+    declined: string;
+    private: string;
+    overlaps: string;
+    untitled: string;
+    enter: string;
+    capture: string;
+    read: string;
+    beingCaptured: string;
+    beingWorked: string;
+    failed: string;
+    more: Said<{ n: number }>;
+    details: string;
+    detailsOf: Said<{ title: string | number }>;
+    called: string;
+    answers: { accepted: string; declined: string; tentative: string; none: string } & Readonly<
+      Record<string, string | undefined>
+    >;
+    passcode: Said<{ code: string | number }>;
+    callAt: Said<{ host: string | number; why: string | number }>;
+    from: Said<{ name: string | number }>;
+    trouble: Said<{ names: string | number }>;
+    look: string;
+  };
+  calendars: {
+    title: string;
+    intro: string;
+    none: string;
+    kinds: { feed: string; account: string; file: string } & Readonly<
+      Record<string, string | undefined>
+    >;
+    way: string;
+    feedHint: string;
+    address: string;
+    accountHint: string;
+    username: string;
+    password: string;
+    fileHint: string;
+    file: string;
+    connect: string;
+    connecting: string;
+    connected: Said<{ names: string | number }>;
+    looked: Said<{ when: string | number }>;
+    never: string;
+    lookNow: string;
+    lookNowAt: Said<{ name: string | number }>;
+    looking: string;
+    drop: string;
+    dropOf: Said<{ name: string | number }>;
+    dropped: string;
+    unread: Said<{ n: number }>;
+    at: Said<{ name: string | number; host: string | number }>;
+  };
   capture: {
     nav: string;
     title: string;

@@ -1,3 +1,4 @@
+import calendars from "./calendars.json";
 import capture from "./capture.json";
 import hearing from "./hearing.json";
 import minutes from "./minutes.json";
@@ -5,4 +6,12 @@ import passages from "./passages.json";
 import record from "./record.json";
 import shell from "./shell.json";
 
-export const messages = { ...shell, ...capture, ...hearing, ...minutes, ...passages, ...record };
+export const messages = {
+  ...shell,
+  ...capture,
+  ...hearing,
+  ...minutes,
+  ...passages,
+  ...record,
+  ...calendars,
+};

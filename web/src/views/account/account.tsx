@@ -10,6 +10,7 @@ import { applyScheme, chosenScheme, type Scheme } from "../../parts/scheme";
 import { showDay, zone } from "../../parts/time";
 import { t } from "../../texts";
 import { chooseLanguage, chosenLanguage, LANGUAGES, type Language } from "../../texts/language";
+import { Calendars } from "./calendars";
 import { Capturing } from "./capturing";
 import { KnownVoices } from "./known";
 import { Writer } from "./writer";
@@ -36,6 +37,7 @@ export function Account() {
         )}
       </p>
       <Me me={me.data} />
+      {may(me.data, "add") && <Calendars />}
       {may(me.data, "know team") && <Members me={me.data} />}
       {may(me.data, "manage") && <Capturing />}
       {may(me.data, "manage") && <Writer />}

@@ -2,7 +2,15 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { client, the } from "../../api/client";
-import { keys, useAgendas, useChange, useChoices, useMe, useWorkspace } from "../../api/hooks";
+import {
+  keys,
+  useAgendas,
+  useChange,
+  useChoices,
+  useMe,
+  usePlanned,
+  useWorkspace,
+} from "../../api/hooks";
 import { engine } from "../../capture/engine";
 import type { Beside } from "../../capture/sources";
 import { useCapture, useMicrophone } from "../../capture/use";
@@ -43,6 +51,7 @@ function keptQuestion(): Begun | null {
 export function Capture() {
   const [params] = useSearchParams();
   const memo = params.has("memo");
+  const planned = usePlanned(Number(params.get("planned")) || null).data;
   const running = useCapture();
   const me = useMe();
   const rules = useWorkspace();
@@ -61,6 +70,12 @@ export function Capture() {
   const [beside, setBeside] = useState<Beside>("nothing");
   const [begun, setBegun] = useState(keptQuestion);
   useEffect(() => {
+    if (!planned) return;
+    setTitle(planned.title);
+    setPeople(planned.people.filter((one) => one.answer !== "declined").map((one) => one.name));
+    if (planned.link) setBeside("computer");
+  }, [planned]);
+  useEffect(() => {
     if (begun) sessionStorage.setItem(QUESTION, JSON.stringify(begun));
     else sessionStorage.removeItem(QUESTION);
   }, [begun]);
@@ -70,33 +85,38 @@ export function Capture() {
   const otherwise = memo
     ? t.capture.memoFor({ names: people.join(", ") || "…" })
     : t.capture.untitled({ when: when.format(new Date()) });
-  const make = useChange(async () => {
-    const called = title.trim() || otherwise;
-    const made = await the(
-      client.POST("/api/captures", {
-        body: {
-          id: crypto.randomUUID(),
-          title: called,
-          started_at: new Date().toISOString(),
-          time_zone: zone(),
-          language,
-          series,
-          people: memo && me.data?.name ? [...people, me.data.name] : people,
-          place: memo ? "memo" : beside === "nothing" ? "room" : "online",
-          visibility: seen,
-        },
-      }),
-    );
-    const points = agendas.data?.find((one) => one.name === agenda)?.points;
-    if (points)
-      await the(
-        client.PUT("/api/meetings/{meeting_id}/agenda", {
-          params: { path: { meeting_id: made.meeting } },
-          body: { points },
+  const make = useChange(
+    async () => {
+      const called = title.trim() || otherwise;
+      const made = await the(
+        client.POST("/api/captures", {
+          body: {
+            id: crypto.randomUUID(),
+            title: called,
+            started_at: new Date().toISOString(),
+            time_zone: zone(),
+            language,
+            series,
+            people: memo && me.data?.name ? [...people, me.data.name] : people,
+            place: memo ? "memo" : beside === "nothing" ? "room" : "online",
+            visibility: seen,
+            ...(planned?.planned ? { planned: planned.planned } : {}),
+          },
         }),
       );
-    return { ...made, title: called };
-  }, keys.today);
+      const points = agendas.data?.find((one) => one.name === agenda)?.points;
+      if (points)
+        await the(
+          client.PUT("/api/meetings/{meeting_id}/agenda", {
+            params: { path: { meeting_id: made.meeting } },
+            body: { points },
+          }),
+        );
+      return { ...made, title: called };
+    },
+    keys.today,
+    keys.days,
+  );
   useEffect(() => {
     void engine.wake();
   }, []);

@@ -9,6 +9,7 @@ import { Empty, Trouble, Wait } from "../../parts/states";
 import { clock, isPast, showDate } from "../../parts/time";
 import { t } from "../../texts";
 import { stepsOf, useFirstSteps } from "../first/first";
+import { DaySheet } from "./sheet";
 
 function Action({ action }: { action: Schemas["ActionOut"] }) {
   const say = useSay();
@@ -123,6 +124,7 @@ export function Today() {
           </section>
         )}
         <FirstStepsLeft />
+        <DaySheet />
         {meetings === 0 && <Empty>{t.today.empty}</Empty>}
         {working.length > 0 && (
           <section>

@@ -1,0 +1,43 @@
+"""The demo's calendar: what the stand-in server is to hold, around today, and that Maren has connected it. Only where the demo is loaded."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+from urllib.parse import urlsplit
+
+from django.core.management.base import BaseCommand, CommandParser
+from django.utils import timezone
+
+from demo import calendar as demo
+from demo.people import USERS, WORKSPACE
+from server.accounts.models import Membership
+from server.calendars.models import Calendar
+from server.sealing import seal
+from standins.calendar import write_events
+
+
+class Command(BaseCommand):
+    """`manage.py demo_calendar ADDRESS FILE`, called by `./aftershower up` at every start: the address may be another one each time."""
+
+    help = __doc__
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """Where the stand-in will be, and the file that it is filled from."""
+        parser.add_argument("address")
+        parser.add_argument("file", type=Path)
+
+    def handle(self, *args: Any, address: str, file: Path, **options: Any) -> None:
+        """Write the file, and the row where it is not taken away."""
+        maren = Membership.objects.filter(workspace__name=WORKSPACE, user__email=USERS[0][0]).first()
+        if maren is None:
+            return
+        write_events(file, {demo.ACCOUNT: demo.PASSWORD}, {demo.ACCOUNT: {demo.TITLE: demo.engagements(timezone.localdate())}})
+        place = {"address": seal(f"{address}/{demo.ACCOUNT}/{demo.TITLE.lower().replace(' ', '-')}/"), "host": urlsplit(address).hostname or ""}
+        rest = {"next_at": timezone.now(), "token": "", "trouble": "", "fails": 0}
+        kept = Calendar.objects.filter(membership=maren, kind=Calendar.Kind.ACCOUNT, username=demo.ACCOUNT, name=demo.TITLE)
+        if not kept.update(**place, **rest) and not file.with_suffix(".connected").exists():
+            Calendar.objects.create(
+                membership=maren, kind=Calendar.Kind.ACCOUNT, username=demo.ACCOUNT, name=demo.TITLE, secret=seal(demo.PASSWORD), **place, **rest
+            )
+        file.with_suffix(".connected").touch()
