@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
-from django.db.models import Max
+from django.db.models import F, Max
 
 from core.minutes import MinutesLine as Drawn
 from core.minutes import merge
@@ -76,10 +76,17 @@ def keep_reading(meeting: Meeting, reading: Reading, proposed_template: str = ""
 
 
 def _keep_chapters(meeting: Meeting, reading: Reading, rows: dict[int, int]) -> None:
+    before = {row.turn: row.ruled or row.title for row in meeting.chapters.all()}
     Chapter.objects.filter(meeting=meeting).delete()
     for one in reading.chapters:
         row = Chapter.objects.create(
-            meeting=meeting, title=one.title[:200], by=one.by, turn=one.from_turn, start=one.start, summary=one.summary
+            meeting=meeting,
+            title=one.title[:200],
+            ruled=before.get(one.from_turn, "") if one.by == WordedBy.WRITER else "",
+            by=one.by,
+            turn=one.from_turn,
+            start=one.start,
+            summary=one.summary,
         )
         row.lines.set(_keys(one.rests_on, rows))
 
@@ -217,6 +224,7 @@ def put_back(version: Version) -> None:
 def _unword(version: Version) -> None:
     refuse_wordings(version.meeting)
     version.meeting.chapters.update(summary="")
+    version.meeting.chapters.filter(by=WordedBy.WRITER).exclude(ruled="").update(title=F("ruled"), by=WordedBy.RULES, ruled="")
     before = {one["finding"]: one["text"] for one in version.lines if not one["hand_initials"]}
     for row in Finding.objects.filter(meeting=version.meeting, pk__in=[key for key in before if key], written=WordedBy.WRITER):
         row.text = before[row.pk]

@@ -63,10 +63,12 @@ class Finding(models.Model):
 
 
 class Chapter(models.Model):
-    """A stretch on one subject. `summary`: what came of it, for the opening of the minutes, and the `lines` that rests on."""
+    """A stretch on one subject. `summary`: what came of it, for the opening of the minutes, and the `lines` that rests on. `ruled`: its title
+    by the rules, where a writer has put another."""
 
     meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="chapters")
     title = models.CharField(max_length=200)
+    ruled = models.CharField(max_length=200, blank=True)
     by = models.CharField(max_length=8, choices=WordedBy.choices, default=WordedBy.RULES)
     turn = models.PositiveIntegerField()
     start = models.FloatField()

@@ -88,10 +88,11 @@ def test_what_people_wrote_ticked_or_took_out_stays(maren, caller, locks, minute
 
 
 def test_the_way_back_holds_also_when_the_record_is_read_anew(maren, caller, locks, minutes, secretary):
-    call, before = caller(maren), texts(minutes)
+    call, before, chapters = caller(maren), texts(minutes), minutes()["chapters"]
     run_stages(locks, "word")
     since = minutes()["changed"]["since"]
     assert call("post", f"/api/meetings/{locks.pk}/minutes/versions/{since}/restore").status_code == 200
+    assert minutes()["chapters"] == chapters
     assert texts(minutes) == before and minutes()["changed"] is None
     assert {row.text for row in Finding.objects.filter(kind="action")} <= before
     begin_after(locks, Change.RECORD)
