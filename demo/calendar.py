@@ -8,9 +8,6 @@ from zoneinfo import ZoneInfo
 from demo.people import ZONE
 from standins.calendar import Engagement
 
-ACCOUNT, PASSWORD = "maren", "cold frame and cloche"
-TITLE = "Garden works"
-
 _MAREN = ("Maren Tollefsen", "maren@larkmoor.example", "ACCEPTED")
 _IDRIS = ("Idris Quaye", "idris@larkmoor.example", "ACCEPTED")
 _PAVEL = ("Pavel Drozd", "pavel@larkmoor.example", "ACCEPTED")

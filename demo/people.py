@@ -46,6 +46,8 @@ WORDS = [
     "Larkmoor",
 ]
 ZONE = "Europe/London"
+# Maren's calendar at the calendar server that `up` starts.
+CALENDAR = {"account": "maren", "password": "cold frame and cloche", "title": "Garden works"}
 # Meeting → whose voice is which. What is left out is for the reader to name.
 VOICES = {
     "01-works-meeting-scaffold": {"A": "Maren Tollefsen", "C": "Idris Quaye"},

@@ -177,11 +177,10 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
 def _welcome(url: str, mail: str, calendar: str, demo: bool) -> str:
     lines = ["", f"  Aftershower is at {url}", f"  Its mail is at    {mail}"]
     if demo:
-        from demo.calendar import ACCOUNT
-        from demo.calendar import PASSWORD as OPENS
-        from demo.people import PASSWORD, SIGN_INS
+        from demo.people import CALENDAR, PASSWORD, SIGN_INS
 
-        lines.append(f"  A calendar is at  {calendar}/{ACCOUNT}/ (CalDAV; name “{ACCOUNT}”, password “{OPENS}”)")
+        account, password = CALENDAR["account"], CALENDAR["password"]
+        lines.append(f"  A calendar is at  {calendar}/{account}/ (CalDAV; name “{account}”, password “{password}”)")
         lines += ["", f"  Demo sign-ins, each with the password “{PASSWORD}”:"] + [f"    {email:28} {what}" for email, what in SIGN_INS]
     return "\n".join([*lines, "", "  Ctrl-C stops it.", ""])
 

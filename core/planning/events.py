@@ -222,7 +222,7 @@ def _event(written: Component, start: datetime, end: datetime, all_day: bool, in
 def _sources(written: Component, place: str, plain: str, html: str) -> Iterator[Source]:
     """Where a link to a call may stand, what is meant for it first."""
     for one in _as_list(written.get("CONFERENCE")):
-        features = {str(feature).upper() for feature in _as_list(one.params.get("FEATURE"))}
+        features = {feature.upper() for listed in _as_list(one.params.get("FEATURE")) for feature in str(listed).split(",")}  # some put the list into quotation marks
         if not features or features & {"AUDIO", "VIDEO"}:
             yield Source("conference", str(one))
     for name, value in written.items():

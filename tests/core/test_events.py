@@ -167,3 +167,5 @@ def test_where_a_link_stands():
     )
     [first, *_] = read_events(calendar(event), *MARCH).events
     assert link_in(first.sources).address == "https://calls.example/rooms/a"
+    quoted = WEEKLY + '\nCONFERENCE;VALUE=URI;FEATURE="AUDIO,VIDEO":https://calls.example/rooms/q'
+    assert link_in(read_events(calendar(quoted), *MARCH).events[0].sources).address == "https://calls.example/rooms/q"

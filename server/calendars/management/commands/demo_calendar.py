@@ -9,8 +9,8 @@ from urllib.parse import urlsplit
 from django.core.management.base import BaseCommand, CommandParser
 from django.utils import timezone
 
-from demo import calendar as demo
-from demo.people import USERS, WORKSPACE
+from demo.calendar import engagements
+from demo.people import CALENDAR, USERS, WORKSPACE
 from server.accounts.models import Membership
 from server.calendars.models import Calendar
 from server.sealing import seal
@@ -32,12 +32,13 @@ class Command(BaseCommand):
         maren = Membership.objects.filter(workspace__name=WORKSPACE, user__email=USERS[0][0]).first()
         if maren is None:
             return
-        write_events(file, {demo.ACCOUNT: demo.PASSWORD}, {demo.ACCOUNT: {demo.TITLE: demo.engagements(timezone.localdate())}})
-        place = {"address": seal(f"{address}/{demo.ACCOUNT}/{demo.TITLE.lower().replace(' ', '-')}/"), "host": urlsplit(address).hostname or ""}
+        account, password, title = CALENDAR["account"], CALENDAR["password"], CALENDAR["title"]
+        write_events(file, {account: password}, {account: {title: engagements(timezone.localdate())}})
+        place = {"address": seal(f"{address}/{account}/{title.lower().replace(' ', '-')}/"), "host": urlsplit(address).hostname or ""}
         rest = {"next_at": timezone.now(), "token": "", "trouble": "", "fails": 0}
-        kept = Calendar.objects.filter(membership=maren, kind=Calendar.Kind.ACCOUNT, username=demo.ACCOUNT, name=demo.TITLE)
+        kept = Calendar.objects.filter(membership=maren, kind=Calendar.Kind.ACCOUNT, username=account, name=title)
         if not kept.update(**place, **rest) and not file.with_suffix(".connected").exists():
             Calendar.objects.create(
-                membership=maren, kind=Calendar.Kind.ACCOUNT, username=demo.ACCOUNT, name=demo.TITLE, secret=seal(demo.PASSWORD), **place, **rest
+                membership=maren, kind=Calendar.Kind.ACCOUNT, username=account, name=title, secret=seal(password), **place, **rest
             )
         file.with_suffix(".connected").touch()

@@ -71,26 +71,28 @@ function Row({ calendar }: { calendar: Schemas["CalendarOut"] }) {
           .filter(Boolean)
           .join(" · ")}
       </span>
-      {calendar.kind !== "file" && (
+      <span className="flex gap-2 whitespace-nowrap">
+        {calendar.kind !== "file" && (
+          <button
+            type="button"
+            className="plain text-sm"
+            aria-label={t.calendars.lookNowAt({ name: calendar.name })}
+            disabled={look.isPending}
+            onClick={() => look.mutate(undefined, { onSuccess: () => say(t.calendars.looking) })}
+          >
+            {t.calendars.lookNow}
+          </button>
+        )}
         <button
           type="button"
           className="plain text-sm"
-          aria-label={t.calendars.lookNowAt({ name: calendar.name })}
-          disabled={look.isPending}
-          onClick={() => look.mutate(undefined, { onSuccess: () => say(t.calendars.looking) })}
+          aria-label={t.calendars.dropOf({ name: calendar.name })}
+          disabled={drop.isPending}
+          onClick={() => drop.mutate(undefined, { onSuccess: () => say(t.calendars.dropped) })}
         >
-          {t.calendars.lookNow}
+          {t.calendars.drop}
         </button>
-      )}
-      <button
-        type="button"
-        className="plain text-sm"
-        aria-label={t.calendars.dropOf({ name: calendar.name })}
-        disabled={drop.isPending}
-        onClick={() => drop.mutate(undefined, { onSuccess: () => say(t.calendars.dropped) })}
-      >
-        {t.calendars.drop}
-      </button>
+      </span>
       {calendar.trouble && (
         <p role="alert" className="w-full text-sm text-clay">
           {calendar.trouble}
