@@ -48,6 +48,8 @@ WORDS = [
 ZONE = "Europe/London"
 # Maren's calendar at the calendar server that `up` starts.
 CALENDAR = {"account": "maren", "password": "cold frame and cloche", "title": "Garden works"}
+# The folder that `up` serves, for recordings to be put into.
+FOLDER = {"account": "garden", "password": "clover"}
 # Meeting → whose voice is which. What is left out is for the reader to name.
 VOICES = {
     "01-works-meeting-scaffold": {"A": "Maren Tollefsen", "C": "Idris Quaye"},

@@ -11,6 +11,7 @@ import time
 import urllib.request
 from dataclasses import dataclass, field
 
+from demo.people import CALENDAR, FOLDER, PASSWORD, SIGN_INS
 from house.ground import LOGS, ROOT, VAR, VENV_PYTHON, Problem, run, say
 from house.postgres import Cluster, free_port, free_ports
 from house.setting_up import environment, set_up
@@ -124,14 +125,14 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
     started_cluster = cluster.start()
     processes: list[Process] = []
     try:
-        mail_port, mail_page, calendar_port = free_ports(_FIRST_MAIL_PORT, 3)
-        url, calendar = f"http://127.0.0.1:{port}", f"127.0.0.1:{calendar_port}"
+        mail_port, mail_page, calendar_port, folder_port = free_ports(_FIRST_MAIL_PORT, 4)
+        url, calendar, folder = (f"http://127.0.0.1:{one}" for one in (port, calendar_port, folder_port))
         settings = environment(
             **cluster.environment,
             DJANGO_SETTINGS_MODULE="server.settings",
             AFTERSHOWER_URL=url,
             AFTERSHOWER_SMTP_PORT=str(mail_port),
-            AFTERSHOWER_INSIDE=",".join(filter(None, (os.environ.get("AFTERSHOWER_INSIDE"), calendar))),
+            AFTERSHOWER_INSIDE=",".join(filter(None, (os.environ.get("AFTERSHOWER_INSIDE"), f"127.0.0.1:{calendar_port}", f"127.0.0.1:{folder_port}"))),
         )
         if fresh:
             say("starting over")
@@ -141,7 +142,7 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
         prepare_database(settings, demo=demo)
         events = VAR / "calendar" / "events.json"
         if demo:
-            run(*manage("demo_calendar", f"http://{calendar}", str(events)), what="prepare the demo's calendar", cwd=ROOT, env=settings)
+            run(*manage("demo_calendar", calendar, str(events)), what="prepare the demo's calendar", cwd=ROOT, env=settings)
         gather_static(settings)
         processes += [
             Process(
@@ -154,6 +155,11 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
                 python("-m", "standins.calendar", "--port", str(calendar_port), "--folder", str(VAR / "calendar"), "--events", str(events)),
                 settings,
             ),
+            Process(
+                "folder",
+                python("-m", "standins.folder", "--port", str(folder_port), "--folder", str(VAR / "recordings"), "--name", FOLDER["account"], "--password", FOLDER["password"]),
+                settings,
+            ),
             Process("web", web_command(port), {**settings, "AFTERSHOWER_POOL": "1"}),
             Process("worker", manage("work"), settings),
             Process("live", manage("work", "--queues", "live", "--at-once", "4"), settings),
@@ -162,7 +168,7 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
         for process in processes:
             process.start()
         _await(f"{url}/api/health", next(one for one in processes if one.name == "web"))
-        print(_welcome(url, f"http://127.0.0.1:{mail_page}", f"http://{calendar}", demo), flush=True)
+        print(_welcome(url, f"http://127.0.0.1:{mail_page}", calendar, folder, demo), flush=True)
         _keep_running(processes, cluster if started_cluster else None)
     except KeyboardInterrupt:
         say("stopping")
@@ -174,11 +180,10 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
     return 0
 
 
-def _welcome(url: str, mail: str, calendar: str, demo: bool) -> str:
+def _welcome(url: str, mail: str, calendar: str, folder: str, demo: bool) -> str:
     lines = ["", f"  Aftershower is at {url}", f"  Its mail is at    {mail}"]
+    lines.append(f"  A folder is at    {folder}/ (WebDAV; name “{FOLDER['account']}”, password “{FOLDER['password']}”): {VAR / 'recordings'}")
     if demo:
-        from demo.people import CALENDAR, PASSWORD, SIGN_INS
-
         account, password = CALENDAR["account"], CALENDAR["password"]
         lines.append(f"  A calendar is at  {calendar}/{account}/ (CalDAV; name “{account}”, password “{password}”)")
         lines += ["", f"  Demo sign-ins, each with the password “{PASSWORD}”:"] + [f"    {email:28} {what}" for email, what in SIGN_INS]

@@ -84,10 +84,12 @@ class _Adapter(HTTPAdapter):
 
 
 class Outward(requests.Session):
-    """A session that goes nowhere it should not, reads no more than MOST_BYTES, and takes nothing from the environment (no proxy, no netrc)."""
+    """A session that goes nowhere it should not, and takes nothing from the environment (no proxy, no netrc). bounded: of an answer no more
+    than MOST_BYTES is read, at once; else whoever asks reads it, and follows no redirect."""
 
-    def __init__(self) -> None:
+    def __init__(self, bounded: bool = True) -> None:
         super().__init__()
+        self._bounded = bounded
         self.trust_env = False
         self.max_redirects = 5
         self.headers["User-Agent"] = "Aftershower"
@@ -99,7 +101,7 @@ class Outward(requests.Session):
         kwargs["timeout"] = _PATIENCE
         end = time.monotonic() + _LONGEST
         response = super().send(request, **{**kwargs, "stream": True})
-        if not response._content_consumed:  # what came of a redirect has been read already
+        if self._bounded and not response._content_consumed:  # what came of a redirect has been read already
             pieces, size = [], 0
             for piece in response.iter_content(64 * 1024):
                 pieces.append(piece)

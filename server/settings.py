@@ -53,6 +53,7 @@ INSTALLED_APPS = [
     "server.excerpts",
     "server.ask",
     "server.calendars",
+    "server.folders",
     "server.library",
     "server.stages",
 ]

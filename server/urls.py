@@ -28,6 +28,7 @@ from server.excerpts.api import meeting_router as meeting_excerpts
 from server.excerpts.api import router as excerpts
 from server.excerpts.api import sequences_router as sequences
 from server.excerpts.media import excerpt_sound
+from server.folders.api import router as folders
 from server.library.api import router as library
 from server.minutes.api import lines_router
 from server.minutes.api import router as minutes
@@ -56,6 +57,7 @@ api.add_router("", library)
 api.add_router("", seen_router)
 api.add_router("", sheet)
 api.add_router("/calendars", calendars)
+api.add_router("/folders", folders)
 api.add_router("/meetings", meetings)
 api.add_router("/meetings", record)
 api.add_router("/workspace/writer", writer)

@@ -38,6 +38,12 @@ def path_of(upload: Upload) -> Path:
     return Path(settings.FILE_UPLOAD_TEMP_DIR) / f"{upload.pk}.part"
 
 
+def has_room(size: int) -> bool:
+    """Is there room on this machine for a file of so many bytes, and for what is made of it?"""
+    Path(settings.FILE_UPLOAD_TEMP_DIR).mkdir(parents=True, exist_ok=True)
+    return shutil.disk_usage(settings.FILE_UPLOAD_TEMP_DIR).free >= 2 * size + _KEEP_FREE
+
+
 def _answer(status: int, **headers: str) -> HttpResponse:
     return HttpResponse(
         status=status,
@@ -88,8 +94,7 @@ def uploads(request: HttpRequest) -> HttpResponse:
     reserved = Upload.objects.filter(user=request.user).aggregate(count=Count("pk"), bytes=Sum("size"))
     if reserved["count"] >= MOST_AT_ONCE or (reserved["bytes"] or 0) + int(length) > MOST_BYTES:
         return problem(429, "There are files of yours on their way or waiting already. Finish or drop some of them first.")
-    Path(settings.FILE_UPLOAD_TEMP_DIR).mkdir(parents=True, exist_ok=True)
-    if shutil.disk_usage(settings.FILE_UPLOAD_TEMP_DIR).free < 2 * int(length) + _KEEP_FREE:
+    if not has_room(int(length)):
         return problem(507, "The server has no room for a file of this size. Tell whoever runs it, and keep the file until then.")
     name = Path(_metadata(request.headers.get("Upload-Metadata", "")).get("filename", "")).name
     upload = Upload.objects.create(user=request.user, name=_short(one_line(name)) or "recording", size=int(length))

@@ -1,4 +1,4 @@
-"""The writer's model: Qwen2.5-Coder 0.5B Instruct (Hui et al. 2024, Apache-2.0) with what it was taught, in the form that CTranslate2 runs.
+"""The writer's model: Qwen2.5-Coder 1.5B Instruct (Hui et al. 2024, Apache-2.0) with what it was taught, in the form that CTranslate2 runs.
 
 It is published in 4 bits (GGUF). The updates of its weights (Hu et al. 2021, "LoRA") are worked in and the result is kept in 8 bits, a scale a
 row. `python -m core.reading.writer.network FOLDER [UPDATES.npz]` makes model.bin, config.json, vocabulary.json and tokenizer.json of the
@@ -14,6 +14,7 @@ from typing import Any
 import gguf
 import numpy as np
 from ctranslate2.specs import common_spec, transformer_spec
+from ctranslate2.specs.model_spec import LayerSpec
 from tokenizers import AddedToken, Regex, Tokenizer, decoders, models, normalizers, pre_tokenizers
 
 from core.reading.writer.model import PROJECTIONS, SCALE
@@ -74,7 +75,9 @@ def build_writer(path: Path, updates: dict[str, np.ndarray], folder: Path) -> No
     decoder = spec.decoder
     decoder.scale_embeddings = False
     decoder.embeddings.weight = weights["token_embd.weight"]
+    _eight_bits(decoder.embeddings)
     decoder.projection.weight = decoder.embeddings.weight  # tied, as published
+    decoder.projection.weight_scale = decoder.embeddings.weight_scale
     decoder.layer_norm.gamma = weights["output_norm.weight"]
     for number, layer in enumerate(decoder.layer):
         attention, network = layer.self_attention, layer.ffn
@@ -87,14 +90,21 @@ def build_writer(path: Path, updates: dict[str, np.ndarray], folder: Path) -> No
         network.linear_0.weight, _ = weights.linear(number, "mlp.gate_proj")
         network.linear_0_noact.weight, _ = weights.linear(number, "mlp.up_proj")
         network.linear_1.weight, _ = weights.linear(number, "mlp.down_proj")
+        _eight_bits(layer)
     tokens = field("tokenizer.ggml.tokens")
     spec.register_vocabulary(tokens)
     spec.config.layer_norm_epsilon = field("qwen2.attention.layer_norm_rms_epsilon")
     spec.config.unk_token = spec.config.bos_token = spec.config.eos_token = tokens[field("tokenizer.ggml.eos_token_id")]
     spec.validate()
-    spec.optimize(quantization="int8")
+    spec.optimize()
     spec.save(str(folder))
     _tokenizer(tokens, field("tokenizer.ggml.merges"), field("tokenizer.ggml.token_type")).save(str(folder / "tokenizer.json"))
+
+
+def _eight_bits(part: LayerSpec) -> None:
+    """Each part by itself: as a whole, in 32 bits, the model would take more memory than many machines have."""
+    part.validate()
+    part.optimize(quantization="int8")
 
 
 def _tokenizer(tokens: list[str], merges: list[str], types: list[int]) -> Tokenizer:

@@ -15,6 +15,7 @@ export const keys = {
   days: ["day"] as const,
   planned: (id: number) => ["planned", id] as const,
   calendars: ["calendars"] as const,
+  folders: ["folders"] as const,
   library: ["library"] as const,
   choices: ["choices"] as const,
   search: (q: string) => ["search", q] as const,
@@ -109,6 +110,12 @@ export const useCalendars = () =>
     queryFn: () => the(client.GET("/api/calendars")),
     refetchInterval: (query) =>
       query.state.data?.some((one) => one.looked_at === null) ? 1500 : 30_000,
+  });
+export const useFolders = () =>
+  useQuery({
+    queryKey: keys.folders,
+    queryFn: () => the(client.GET("/api/folders")),
+    refetchInterval: 15_000,
   });
 export const useLibrary = () =>
   useInfiniteQuery({

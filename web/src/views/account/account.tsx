@@ -12,6 +12,7 @@ import { t } from "../../texts";
 import { chooseLanguage, chosenLanguage, LANGUAGES, type Language } from "../../texts/language";
 import { Calendars } from "./calendars";
 import { Capturing } from "./capturing";
+import { Folders } from "./folders";
 import { KnownVoices } from "./known";
 import { Writer } from "./writer";
 import { may } from "../../api/rights";
@@ -38,6 +39,7 @@ export function Account() {
       </p>
       <Me me={me.data} />
       {may(me.data, "add") && <Calendars />}
+      {may(me.data, "add") && <Folders />}
       {may(me.data, "know team") && <Members me={me.data} />}
       {may(me.data, "manage") && <Capturing />}
       {may(me.data, "manage") && <Writer />}

@@ -1,0 +1,203 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import { client, the, type Schemas } from "../../api/client";
+import { keys, useChange, useFolders } from "../../api/hooks";
+import { Choose } from "../../parts/choose";
+import { Field } from "../../parts/field";
+import { useSay } from "../../parts/sayings";
+import { Empty, Wrong } from "../../parts/states";
+import { showDay, showTime } from "../../parts/time";
+import { t } from "../../texts";
+
+/** Folders that recordings come into by themselves. */
+export function Folders() {
+  const folders = useFolders();
+  if (!folders.data) return null;
+  return (
+    <section aria-label={t.folders.title} className="sheet mt-6 p-6">
+      <h2 className="text-lg">{t.folders.title}</h2>
+      <p className="mb-3 text-sm text-faded">{t.folders.intro}</p>
+      {folders.data.length === 0 && <Empty>{t.folders.none}</Empty>}
+      <ul>
+        {folders.data.map((one) => (
+          <Row key={one.id} folder={one} />
+        ))}
+      </ul>
+      <Watch />
+    </section>
+  );
+}
+
+function Row({ folder }: { folder: Schemas["FolderOut"] }) {
+  const say = useSay();
+  const at = { params: { path: { folder_id: folder.id } } };
+  const look = useChange(
+    () => the(client.POST("/api/folders/{folder_id}/look", at)),
+    keys.folders,
+  );
+  const leave = useChange(() => the(client.DELETE("/api/folders/{folder_id}", at)), keys.folders);
+  const { looked_at: looked } = folder;
+  const whose = folder.username
+    ? t.calendars.at({ name: folder.username, host: folder.host })
+    : folder.host;
+  return (
+    <li className="flex flex-wrap items-baseline gap-x-4 border-b border-rule py-2">
+      <span className="font-serif">{folder.name}</span>
+      <span className="grow text-sm text-faded">
+        {[
+          whose,
+          looked && t.folders.looked({ when: `${showDay(looked)}, ${showTime(looked)}` }),
+          t.folders.seenBy[folder.visibility],
+        ]
+          .filter(Boolean)
+          .join(" · ")}
+      </span>
+      <span className="flex gap-2 whitespace-nowrap">
+        <button
+          type="button"
+          className="plain text-sm"
+          aria-label={t.folders.lookNowAt({ name: folder.name })}
+          disabled={look.isPending}
+          onClick={() => look.mutate(undefined, { onSuccess: () => say(t.folders.looking) })}
+        >
+          {t.folders.lookNow}
+        </button>
+        <button
+          type="button"
+          className="plain text-sm"
+          aria-label={t.folders.leaveOf({ name: folder.name })}
+          disabled={leave.isPending}
+          onClick={() => leave.mutate(undefined, { onSuccess: () => say(t.folders.left) })}
+        >
+          {t.folders.leave}
+        </button>
+      </span>
+      {folder.trouble && (
+        <p role="alert" className="w-full text-sm text-clay">
+          {folder.trouble}
+        </p>
+      )}
+      {folder.found.length === 0 ? (
+        <p className="w-full text-sm text-faded">{t.folders.empty}</p>
+      ) : (
+        <details className="w-full text-sm" open={folder.found.some((one) => one.meeting === null)}>
+          <summary className="cursor-pointer text-faded">
+            {t.folders.latest({ n: folder.found.length })}
+          </summary>
+          <ul>
+            {folder.found.map((one) => (
+              <li key={`${one.name} ${one.found_at}`} className="py-0.5">
+                {one.meeting ? (
+                  <Link
+                    className="underline underline-offset-4"
+                    to={`/meetings/${one.meeting}`}
+                  >
+                    {one.name}
+                  </Link>
+                ) : (
+                  one.name
+                )}{" "}
+                <span className="text-faded">
+                  {t.folders.states[one.state]}
+                  {one.words && `: ${one.words}`}
+                </span>
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+      <Wrong error={look.error ?? leave.error} className="w-full text-sm" />
+    </li>
+  );
+}
+
+const NOTHING: Schemas["FolderIn"] = {
+  address: "",
+  username: "",
+  password: "",
+  name: "",
+  visibility: "mine",
+};
+
+function Watch() {
+  const [given, setGiven] = useState(NOTHING);
+  const say = useSay();
+  const watch = useChange(
+    () => the(client.POST("/api/folders", { body: given })),
+    keys.folders,
+  );
+  const set = (change: Partial<typeof given>) => setGiven({ ...given, ...change });
+  return (
+    <form
+      className="mt-4 flex flex-col gap-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        watch.mutate(undefined, {
+          onSuccess: (made) => {
+            setGiven(NOTHING);
+            say(t.folders.watched({ name: made.name }));
+          },
+        });
+      }}
+    >
+      <Field label={t.folders.address} hint={t.folders.hint} htmlFor="folder-address">
+        <input
+          id="folder-address"
+          required
+          maxLength={2000}
+          inputMode="url"
+          autoComplete="off"
+          placeholder="https://"
+          className="field placeholder:text-faded"
+          value={given.address}
+          onChange={(event) => set({ address: event.target.value })}
+        />
+      </Field>
+      <div className="grid gap-4 sm:grid-cols-3">
+        <Field label={t.folders.username} htmlFor="folder-username">
+          <input
+            id="folder-username"
+            maxLength={254}
+            autoComplete="off"
+            className="field"
+            value={given.username}
+            onChange={(event) => set({ username: event.target.value })}
+          />
+        </Field>
+        <Field label={t.folders.password} htmlFor="folder-password">
+          <input
+            id="folder-password"
+            type="password"
+            maxLength={400}
+            autoComplete="new-password"
+            className="field"
+            value={given.password}
+            onChange={(event) => set({ password: event.target.value })}
+          />
+        </Field>
+        <Field label={t.folders.name} htmlFor="folder-name">
+          <input
+            id="folder-name"
+            maxLength={120}
+            className="field"
+            value={given.name}
+            onChange={(event) => set({ name: event.target.value })}
+          />
+        </Field>
+      </div>
+      <Choose
+        id="folder-seen"
+        label={t.folders.seen}
+        value={given.visibility}
+        change={(visibility: Schemas["FolderIn"]["visibility"]) => set({ visibility })}
+        options={t.folders.seenBy}
+      />
+      <p>
+        <button type="submit" className="press press-main" disabled={watch.isPending}>
+          {watch.isPending ? t.folders.watching : t.folders.watch}
+        </button>
+      </p>
+      <Wrong error={watch.error} />
+    </form>
+  );
+}
