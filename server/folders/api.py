@@ -24,7 +24,7 @@ SHOWN = 20
 """Files of a folder that are told, the latest first."""
 
 
-class FoundOut(Schema):
+class ArrivalOut(Schema):
     """words: why it is as it is."""
 
     name: str
@@ -43,7 +43,7 @@ class FolderOut(Schema):
     visibility: Visibility
     looked_at: datetime | None
     trouble: str
-    found: list[FoundOut]
+    found: list[ArrivalOut]
 
 
 class FolderIn(Schema):

@@ -500,6 +500,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Folders
+         * @description Mine, each with what was found in it lately.
+         */
+        get: operations["server_folders_api_folders"];
+        put?: never;
+        /**
+         * Add
+         * @description Watch a folder over WebDAV (RFC 4918): what comes into it from now on becomes a meeting. The password is kept sealed.
+         */
+        post: operations["server_folders_api_add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folders/{folder_id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Now
+         * @description Look into it now.
+         */
+        post: operations["server_folders_api_look_now"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folders/{folder_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Leave
+         * @description Watch it no more.
+         */
+        delete: operations["server_folders_api_leave"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meetings": {
         parameters: {
             query?: never;
@@ -3233,6 +3297,78 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * ArrivalOut
+         * @description words: why it is as it is.
+         */
+        ArrivalOut: {
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+            state: components["schemas"]["State"];
+            /** Words */
+            words: string;
+            /**
+             * Found At
+             * Format: date-time
+             */
+            found_at: string;
+            /** Meeting */
+            meeting: string | null;
+        };
+        /** FolderOut */
+        FolderOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Host */
+            host: string;
+            /** Username */
+            username: string;
+            visibility: components["schemas"]["Visibility"];
+            /** Looked At */
+            looked_at: string | null;
+            /** Trouble */
+            trouble: string;
+            /** Found */
+            found: components["schemas"]["ArrivalOut"][];
+        };
+        /**
+         * State
+         * @description Asked for; there; not to be made, and `message` says why.
+         * @enum {string}
+         */
+        State: "waiting" | "ready" | "failed";
+        /**
+         * FolderIn
+         * @description visibility: who sees what comes of it; "mine": nobody else, until I share it.
+         */
+        FolderIn: {
+            /** Address */
+            address: string;
+            /**
+             * Username
+             * @default
+             */
+            username: string;
+            /**
+             * Password
+             * @default
+             */
+            password: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** @default mine */
+            visibility: components["schemas"]["Visibility"];
+        };
         /** CreatedOut */
         CreatedOut: {
             /**
@@ -3566,12 +3702,6 @@ export interface components {
             /** Message */
             message: string;
         };
-        /**
-         * State
-         * @description Asked for; there; not to be made, and `message` says why.
-         * @enum {string}
-         */
-        State: "waiting" | "ready" | "failed";
         /** RecordCopyIn */
         RecordCopyIn: {
             /** Start */
@@ -6415,6 +6545,164 @@ export interface operations {
             header?: never;
             path: {
                 calendar_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_folders_api_folders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_folders_api_add: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FolderIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_folders_api_look_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_folders_api_leave: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder_id: string;
             };
             cookie?: never;
         };

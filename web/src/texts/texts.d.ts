@@ -69,6 +69,39 @@ export interface Texts {
     unread: Said<{ n: number }>;
     at: Said<{ name: string | number; host: string | number }>;
   };
+  folders: {
+    title: string;
+    intro: string;
+    none: string;
+    address: string;
+    hint: string;
+    username: string;
+    password: string;
+    name: string;
+    seen: string;
+    seenBy: { mine: string; named: string; workspace: string } & Readonly<
+      Record<string, string | undefined>
+    >;
+    watch: string;
+    watching: string;
+    watched: Said<{ name: string | number }>;
+    looked: Said<{ when: string | number }>;
+    lookNow: string;
+    lookNowAt: Said<{ name: string | number }>;
+    looking: string;
+    leave: string;
+    leaveOf: Said<{ name: string | number }>;
+    left: string;
+    empty: string;
+    states: {
+      left: string;
+      growing: string;
+      taken: string;
+      refused: string;
+      beside: string;
+    } & Readonly<Record<string, string | undefined>>;
+    latest: Said<{ n: number }>;
+  };
   capture: {
     nav: string;
     title: string;

@@ -31,10 +31,7 @@ export function Folders() {
 function Row({ folder }: { folder: Schemas["FolderOut"] }) {
   const say = useSay();
   const at = { params: { path: { folder_id: folder.id } } };
-  const look = useChange(
-    () => the(client.POST("/api/folders/{folder_id}/look", at)),
-    keys.folders,
-  );
+  const look = useChange(() => the(client.POST("/api/folders/{folder_id}/look", at)), keys.folders);
   const leave = useChange(() => the(client.DELETE("/api/folders/{folder_id}", at)), keys.folders);
   const { looked_at: looked } = folder;
   const whose = folder.username
@@ -88,10 +85,7 @@ function Row({ folder }: { folder: Schemas["FolderOut"] }) {
             {folder.found.map((one) => (
               <li key={`${one.name} ${one.found_at}`} className="py-0.5">
                 {one.meeting ? (
-                  <Link
-                    className="underline underline-offset-4"
-                    to={`/meetings/${one.meeting}`}
-                  >
+                  <Link className="underline underline-offset-4" to={`/meetings/${one.meeting}`}>
                     {one.name}
                   </Link>
                 ) : (
@@ -122,10 +116,7 @@ const NOTHING: Schemas["FolderIn"] = {
 function Watch() {
   const [given, setGiven] = useState(NOTHING);
   const say = useSay();
-  const watch = useChange(
-    () => the(client.POST("/api/folders", { body: given })),
-    keys.folders,
-  );
+  const watch = useChange(() => the(client.POST("/api/folders", { body: given })), keys.folders);
   const set = (change: Partial<typeof given>) => setGiven({ ...given, ...change });
   return (
     <form
