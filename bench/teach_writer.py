@@ -25,7 +25,7 @@ from transformers import AutoModelForCausalLM, AutoTokenizer
 
 from bench.examples import Example, examples
 from bench.meetings import PARTS
-from core.reading.writer.model import FIRST_LAYER, PROJECTIONS, RANK, SCALE
+from core.reading.writer.model import END, FIRST_LAYER, PROJECTIONS, RANK, SCALE
 
 RATE, WARM, DROP = 4e-4, 12, 0.05
 TOKENS = 1400
@@ -118,7 +118,7 @@ def _tokens(example: Example, tokenizer: AutoTokenizer, nameless: bool) -> tuple
     if nameless and passage.owner:
         text = text.replace(f" for {passage.owner}", "", 1)
     asked = tokenizer(text, add_special_tokens=False).input_ids
-    return [*asked, *tokenizer(" " + example.text, add_special_tokens=False).input_ids, tokenizer.eos_token_id], len(asked)
+    return [*asked, *tokenizer(" " + example.text, add_special_tokens=False).input_ids, tokenizer.convert_tokens_to_ids(END)], len(asked)
 
 
 def batches(taught: Sequence[Example], tokenizer: AutoTokenizer, passes: float, seed: int) -> list[list[tuple[list[int], int]]]:

@@ -16,7 +16,7 @@ from typing import Any
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 import recurring_ical_events
-from icalendar import Calendar, Component
+from icalendar import Calendar
 from icalendar.timezone import tzid_from_dt
 
 from core.planning.links import Source
@@ -30,6 +30,8 @@ MOST_INSTANCES = 400
 MOST_ATTENDEES = 500
 _TOO_OFTEN = ("SECONDLY", "MINUTELY")
 _LONGEST_TEXT = 20_000
+Written = Any
+"""A component of icalendar's: its values are of some thirty kinds, told apart by what they have."""
 
 
 class Answer(StrEnum):
@@ -119,7 +121,7 @@ def read_events(data: bytes, since: datetime, until: datetime, zone: str = "UTC"
     return Events(tuple(events), tuple(troubles), title)
 
 
-def _calendars(data: bytes) -> list[Component]:
+def _calendars(data: bytes) -> list[Written]:
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError:
@@ -134,8 +136,8 @@ def _calendars(data: bytes) -> list[Component]:
         raise InputProblem(f"This calendar cannot be read: {one_line(str(error))[:200]}. Save it again where it comes from.") from error
 
 
-def _by_uid(calendar: Component) -> dict[str, list[Component]]:
-    by_uid: dict[str, list[Component]] = defaultdict(list)
+def _by_uid(calendar: Written) -> dict[str, list[Written]]:
+    by_uid: dict[str, list[Written]] = defaultdict(list)
     for number, event in enumerate(islice((part for part in calendar.subcomponents if part.name == "VEVENT"), MOST_EVENTS + 1)):
         if number == MOST_EVENTS:
             raise InputProblem(f"This calendar has more than {MOST_EVENTS:,} events. Share one of its parts.")
@@ -144,7 +146,7 @@ def _by_uid(calendar: Component) -> dict[str, list[Component]]:
 
 
 def _instances(
-    written: Sequence[Component], zones: Sequence[Component], since: datetime, until: datetime, home: tzinfo
+    written: Sequence[Written], zones: Sequence[Written], since: datetime, until: datetime, home: tzinfo
 ) -> Iterator[tuple[Event, tuple[int, str]]]:
     """The instances of one event, each with its rank among those that say they are the same: the later revision counts."""
     rules = [rule for event in written for rule in _as_list(event.get("RRULE"))]
@@ -169,7 +171,7 @@ def _instances(
         yield _event(instance, start, end, all_day, own and _moment(own.dt, home) if recurs else None), rank
 
 
-def _settled(event: Component, home: tzinfo) -> Component:
+def _settled(event: Written, home: tzinfo) -> Written:
     """The event with its times in a zone: what has none, or one that nobody knows, is meant where the calendar is read."""
     copied = event.copy(recursive=True)
     for name in ("DTSTART", "DTEND", "RECURRENCE-ID", "EXDATE", "RDATE"):
@@ -181,7 +183,7 @@ def _settled(event: Component, home: tzinfo) -> Component:
     return copied
 
 
-def _span(event: Component, home: tzinfo) -> tuple[datetime, datetime, bool]:
+def _span(event: Written, home: tzinfo) -> tuple[datetime, datetime, bool]:
     start, end = event["DTSTART"].dt, event["DTEND"].dt if event.get("DTEND") else None
     all_day = not isinstance(start, datetime)
     if end is None:
@@ -195,7 +197,7 @@ def _moment(value: date, home: tzinfo) -> datetime:
     return whole if whole.tzinfo else whole.replace(tzinfo=home)
 
 
-def _event(written: Component, start: datetime, end: datetime, all_day: bool, instance: datetime | None) -> Event:
+def _event(written: Written, start: datetime, end: datetime, all_day: bool, instance: datetime | None) -> Event:
     organiser = written.get("ORGANIZER")
     invited = [_invited(one) for one in _as_list(written.get("ATTENDEE"))[:MOST_ATTENDEES]]
     plain, html = prose(str(written.get("DESCRIPTION") or "")), str(next(iter(_as_list(written.get("X-ALT-DESC"))), ""))
@@ -219,7 +221,7 @@ def _event(written: Component, start: datetime, end: datetime, all_day: bool, in
     )
 
 
-def _sources(written: Component, place: str, plain: str, html: str) -> Iterator[Source]:
+def _sources(written: Written, place: str, plain: str, html: str) -> Iterator[Source]:
     """Where a link to a call may stand, what is meant for it first."""
     for one in _as_list(written.get("CONFERENCE")):
         features = {feature.upper() for listed in _as_list(one.params.get("FEATURE")) for feature in str(listed).split(",")}  # some put the list into quotation marks
@@ -265,7 +267,7 @@ def _zone_name(moment: datetime) -> str:
     return name if _zone(name) else ""
 
 
-def _called(written: Iterable[Component]) -> str:
+def _called(written: Iterable[Written]) -> str:
     """How an event is called that cannot be read."""
     for event in written:
         if title := one_line(str(event.get("SUMMARY") or ""))[:80]:

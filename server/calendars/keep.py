@@ -69,7 +69,8 @@ def lay_out(calendar: Calendar, now: datetime) -> list[str]:
     """The instances of the weeks around now, in the transaction that is open; those that stay keep their keys. Returns what could not be read."""
     zone = calendar.membership.user.time_zone or "UTC"
     known = conferences(settings.CONFERENCES)
-    kept, troubles = set(), []
+    kept: set[int] = set()
+    troubles: list[str] = []
     for part in calendar.parts.all():
         found = read_events(part.data.encode(), now - BEHIND, now + AHEAD, zone)
         troubles += found.troubles

@@ -39,7 +39,7 @@ def day_of_sheet(membership: Membership, day: date, zone: ZoneInfo) -> list[Entr
     first = datetime.combine(day, time(), zone).astimezone(UTC)
     end = datetime.combine(day + timedelta(days=1), time(), zone).astimezone(UTC)
     rows = Planned.objects.filter(calendar__membership=membership, start__lt=end).exclude(end__lt=first).select_related("calendar")
-    planned = {}
+    planned: dict[tuple[str, str], Planned] = {}
     for row in rows:
         # What ends as the day begins was yesterday's; what has no length is where it begins.
         if row.end > first or row.start >= first:

@@ -16,3 +16,5 @@ PROJECTIONS = (
     "mlp.down_proj",
 )
 """The linear layers of a layer that are updated; an update's name is "LAYER.PROJECTION.A" or ".B"."""
+END = "<|endoftext|>"
+"""The token that a sentence ends with, as it is taught."""

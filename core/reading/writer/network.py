@@ -17,7 +17,7 @@ from ctranslate2.specs import common_spec, transformer_spec
 from ctranslate2.specs.model_spec import LayerSpec
 from tokenizers import AddedToken, Regex, Tokenizer, decoders, models, normalizers, pre_tokenizers
 
-from core.reading.writer.model import PROJECTIONS, SCALE
+from core.reading.writer.model import END, PROJECTIONS, SCALE
 
 TAUGHT = Path(__file__).resolve().parent / "taught" / "writer.npz"
 """What it was taught: low-rank updates, by the names of model.py."""
@@ -94,7 +94,7 @@ def build_writer(path: Path, updates: dict[str, np.ndarray], folder: Path) -> No
     tokens = field("tokenizer.ggml.tokens")
     spec.register_vocabulary(tokens)
     spec.config.layer_norm_epsilon = field("qwen2.attention.layer_norm_rms_epsilon")
-    spec.config.unk_token = spec.config.bos_token = spec.config.eos_token = tokens[field("tokenizer.ggml.eos_token_id")]
+    spec.config.unk_token = spec.config.bos_token = spec.config.eos_token = END
     spec.validate()
     spec.optimize()
     spec.save(str(folder))

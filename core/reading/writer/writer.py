@@ -2,29 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
 from pathlib import Path
 
 import ctranslate2
 from tokenizers import Tokenizer
 
-from core.reading.writer.passage import Kind, Passage, without
+from core.reading.writer.passage import Passage, without
 from core.reading.writer.rewording import TOGETHER
 
 LONGEST = 72
 """Tokens of a sentence; the gist of a passage may be two."""
-SURE: Mapping[Kind, float] = {"decision": -9.0, "action": -9.0, "question": -9.0, "gist": -9.0, "chapter": -9.0}
 _AMONG, _HEAT = 20, 0.7
 """A sentence that was not held is drawn anew, from the likeliest tokens, by their likelihood at this temperature."""
-
-
-@dataclass(frozen=True, slots=True)
-class Sentence:
-    """What it writes of a passage, and how sure it is of it: the mean logarithm of the likelihood of its tokens."""
-
-    text: str
-    sureness: float
 
 
 class Writer:
@@ -35,12 +25,7 @@ class Writer:
         self._generator = ctranslate2.Generator(str(folder), device="cpu", compute_type="int8", intra_threads=threads)
 
     def write(self, passages: Sequence[Passage], attempt: int = 0) -> list[str]:
-        """A sentence for each, at first the likeliest token after the likeliest. "" where it has none that it is sure enough of."""
-        sentences = self.sentences(passages, attempt)
-        return [one.text if one.sureness >= SURE[cut.kind] else "" for one, cut in zip(sentences, passages, strict=True)]
-
-    def sentences(self, passages: Sequence[Passage], attempt: int = 0) -> list[Sentence]:
-        """The same with how sure it is, and whether or not it is sure enough."""
+        """A sentence for each, at first the likeliest token after the likeliest. "" where there is none."""
         asked = [self._tokenizer.encode(passage.text, add_special_tokens=False).tokens for passage in passages]
         ctranslate2.set_random_seed(attempt)
         answers = self._generator.generate_batch(
@@ -50,9 +35,8 @@ class Writer:
             sampling_topk=_AMONG if attempt else 1,
             sampling_temperature=_HEAT if attempt else 1.0,
             include_prompt_in_result=False,
-            return_scores=True,
         )
-        return [Sentence(self._said(answer.sequences_ids[0]), answer.scores[0]) for answer in answers]
+        return [self._said(answer.sequences_ids[0]) for answer in answers]
 
     def likelihoods(self, passages: Sequence[Passage], texts: Sequence[str]) -> list[tuple[list[float], list[float]]]:
         """For each text the logarithms of the likelihoods of its tokens: after its passage, and after it without its evidence."""
