@@ -5,7 +5,6 @@ from __future__ import annotations
 from urllib.parse import urlsplit
 
 import requests
-from django.db import transaction
 
 from core.problems import InputProblem
 from core.text import one_line
@@ -45,7 +44,7 @@ def connect_account(membership: Membership, address: str, username: str, passwor
         found = calendars_of(address, username, password)
     except (InputProblem, requests.RequestException, OSError, ValueError) as error:
         raise Refused(422, trouble_of(error, urlsplit(address).hostname or "That address")) from error
-    with transaction.atomic(), acting(membership, Can.ADD, "connect calendar account", calendars=len(found)):
+    with acting(membership, Can.ADD, "connect calendar account", calendars=len(found)):
         there = {unseal(one.address): one for one in membership.calendars.filter(kind=Calendar.Kind.ACCOUNT, username=username)}
         kept = []
         for where, name in found.items():

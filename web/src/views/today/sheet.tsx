@@ -23,12 +23,10 @@ export function DaySheet() {
   return (
     <section aria-labelledby="sheet">
       <div className="mb-2 flex flex-wrap items-baseline gap-x-3 gap-y-1">
-        <h2 id="sheet" className="grow text-base">
+        <h2 id="sheet" className="text-base">
           {longDate(on)}
-          {on === today && (
-            <span className="ml-2 font-sans text-sm font-normal text-faded">{t.day.today}</span>
-          )}
         </h2>
+        <span className="grow text-sm text-faded">{on === today && t.day.today}</span>
         <Days on={on} today={today} />
       </div>
       {failed(sheet) ? (
