@@ -9,11 +9,13 @@ from __future__ import annotations
 import ipaddress
 import socket
 import time
+from datetime import datetime, timedelta
 from typing import Any
 from urllib.parse import urlsplit
 
 import requests
 from django.conf import settings
+from django.utils import timezone
 from requests.adapters import HTTPAdapter
 from urllib3.connection import HTTPConnection, HTTPSConnection
 from urllib3.connectionpool import HTTPConnectionPool, HTTPSConnectionPool
@@ -27,6 +29,8 @@ _PATIENCE = (5.0, 20.0)
 """Seconds until there is a connection, and between two pieces of an answer."""
 _LONGEST = 90.0
 """Seconds until an answer is there as a whole."""
+_SLOWEST = timedelta(hours=2)
+"""Between two tries of something that cannot be had."""
 _TRANSLATED = ipaddress.ip_network("64:ff9b::/96")
 """Addresses that stand for those of IPv4 (RFC 6052)."""
 
@@ -47,13 +51,18 @@ def is_public(address: str) -> bool:
     return one.is_global and not one.is_multicast
 
 
+def _is_inside(host: str, port: int | None) -> bool:
+    """Is it a place in a network of ours that the operator has allowed?"""
+    return f"{host}:{port}" in settings.INSIDE
+
+
 def _connect(connection: HTTPConnection) -> socket.socket:
     host, port = connection._dns_host.strip("[]"), connection.port
     try:
         found = [str(row[4][0]) for row in socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)]
     except (OSError, UnicodeError) as error:
         raise NameResolutionError(host, connection, socket.gaierror(str(error))) from error
-    going = [address for address in found if is_public(address) or f"{host}:{port}" in settings.INSIDE]
+    going = [address for address in found if is_public(address) or _is_inside(host, port)]
     if not going:
         raise NotAllowed(f"This server does not go to {host}:{port}: it lies in a network of its own. Ask whoever runs it to allow that address.")
     return create_connection((going[0], port), connection.timeout, source_address=connection.source_address, socket_options=connection.socket_options)
@@ -112,6 +121,30 @@ class Outward(requests.Session):
                     raise InputProblem(f"What {urlsplit(request.url or '').hostname} sends {why}: up to {MOST_BYTES // 2**20} MB are read.")
             response._content = b"".join(pieces)
         return response
+
+
+def settled(address: str, *, secret: bool) -> str:
+    """An address as it is kept. secret: a password goes there, so that nobody on the way may read along. Raises InputProblem."""
+    address = address.strip()
+    if address.lower().startswith("webcal"):
+        address = "http" + address[len("webcal") :] if address.lower().startswith("webcals") else "https" + address[len("webcal") :]
+    parts = urlsplit(address)
+    try:
+        port = parts.port or (443 if parts.scheme == "https" else 80)
+    except ValueError as error:
+        raise InputProblem("That address has no port that there is.") from error
+    if parts.scheme not in ("http", "https") or not parts.hostname:
+        raise InputProblem("Give the whole address, beginning with https:// or webcal://.")
+    if parts.username or parts.password:
+        raise InputProblem("Leave name and password out of the address; there are fields for them.")
+    if secret and parts.scheme != "https" and not _is_inside(parts.hostname, port):
+        raise InputProblem("A password is sent by https:// alone. Give that address.")
+    return address
+
+
+def later(every: timedelta, fails: int) -> datetime:
+    """When what could not be had so many times in a row is tried again: later each time, up to two hours."""
+    return timezone.now() + min(every * 2 ** min(fails, 7), _SLOWEST)
 
 
 def trouble_of(error: Exception, host: str) -> str:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import logging
 from datetime import datetime, timedelta
 
-import requests
 from caldav.lib.error import AuthorizationError, DAVError
 from django.conf import settings
 from django.db import transaction
@@ -17,13 +16,11 @@ from core.problems import InputProblem
 from core.text import prose
 from server.calendars.models import Calendar, Part, Planned
 from server.calendars.sources import SOURCES, Fetched
-from server.outward import trouble_of
+from server.outward import later, trouble_of
 
 logger = logging.getLogger("server.calendars")
 
 EVERY = timedelta(minutes=5)
-_SLOWEST = timedelta(hours=2)
-"""Between two tries of a calendar that cannot be had."""
 BEHIND, AHEAD = timedelta(days=35), timedelta(days=63)
 """The weeks that it is laid out over."""
 _MOST_TROUBLES = 20
@@ -33,12 +30,11 @@ def look(calendar: Calendar) -> None:
     """Ask for what is new, and keep it. What cannot be had is said in `trouble`, what was there stays, and it is tried again, later each time."""
     try:
         fetched = SOURCES[calendar.kind](calendar)
-    except (InputProblem, requests.RequestException, DAVError, OSError, ValueError) as error:
+    except (DAVError, OSError, ValueError) as error:
         logger.info("calendar %s: %s", calendar.pk, type(error).__name__)
         said = _trouble(calendar, error)
         fails = calendar.fails + 1
-        later = timezone.now() + min(EVERY * 2 ** min(fails, 6), _SLOWEST)
-        Calendar.objects.filter(pk=calendar.pk).update(trouble=said, fails=fails, next_at=later)
+        Calendar.objects.filter(pk=calendar.pk).update(trouble=said, fails=fails, next_at=later(EVERY, fails))
         return
     try:
         store(calendar, fetched)
@@ -55,13 +51,15 @@ def store(calendar: Calendar, fetched: Fetched) -> None:
         calendar.parts.filter(href__in=fetched.gone).delete()
         for href, data in fetched.parts.items():
             Part.objects.update_or_create(calendar=calendar, href=href, defaults={"data": data.replace("\x00", "")})
-        troubles = lay_out(calendar, timezone.now())
+        now = timezone.now()
+        # The weeks around now move by a day at a time: without anything new, more often would give the same again.
+        if not fetched.nothing or calendar.looked_at is None or calendar.looked_at.date() != now.date():
+            calendar.unread = lay_out(calendar, now)[:_MOST_TROUBLES]
         if not fetched.nothing:
             calendar.etag, calendar.modified = fetched.etag, fetched.modified
         calendar.token = fetched.token or calendar.token
-        calendar.looked_at = timezone.now()
-        calendar.next_at = calendar.looked_at + EVERY if calendar.kind in SOURCES else calendar.looked_at + timedelta(hours=12)
-        calendar.trouble, calendar.fails, calendar.unread = "", 0, troubles[:_MOST_TROUBLES]
+        calendar.looked_at, calendar.next_at = now, now + (EVERY if calendar.kind in SOURCES else timedelta(hours=12))
+        calendar.trouble, calendar.fails = "", 0
         calendar.save()
 
 

@@ -8,7 +8,6 @@ from urllib.parse import urljoin, urlsplit
 
 import caldav
 from caldav.lib.error import AuthorizationError, DAVError
-from django.conf import settings
 
 from core.problems import InputProblem
 from server.calendars.models import Calendar
@@ -108,22 +107,3 @@ def calendars_of(address: str, username: str, password: str) -> dict[str, str]:
     if not found:
         raise InputProblem(f"The account of {username} at {host} has no calendar with events.")
     return found
-
-
-def settled(address: str, *, secret: bool) -> str:
-    """An address as it is kept. secret: a password goes there, so that nobody on the way may read along. Raises InputProblem."""
-    address = address.strip()
-    if address.lower().startswith("webcal"):
-        address = "http" + address[len("webcal") :] if address.lower().startswith("webcals") else "https" + address[len("webcal") :]
-    parts = urlsplit(address)
-    try:
-        port = parts.port or (443 if parts.scheme == "https" else 80)
-    except ValueError as error:
-        raise InputProblem("That address has no port that there is.") from error
-    if parts.scheme not in ("http", "https") or not parts.hostname:
-        raise InputProblem("Give the whole address, beginning with https:// or webcal://.")
-    if parts.username or parts.password:
-        raise InputProblem("Leave name and password out of the address; there are fields for them.")
-    if secret and parts.scheme != "https" and f"{parts.hostname}:{port}" not in settings.INSIDE:
-        raise InputProblem("A password is sent by https:// alone. Give that address.")
-    return address

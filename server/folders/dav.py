@@ -11,7 +11,6 @@ from pathlib import Path, PurePosixPath
 from typing import Any
 from urllib.parse import unquote, urljoin, urlsplit
 
-import requests
 from caldav.lib.error import AuthorizationError, DAVError
 
 from core.problems import InputProblem
@@ -52,7 +51,7 @@ class Place:
             rows = answer.find_objects_and_props() if answer.status == 207 else {}
         except AuthorizationError as error:
             raise InputProblem(f"{self._host} does not let {self._username or 'us'} in. Check name and password.") from error
-        except (DAVError, requests.RequestException, OSError, ValueError, AssertionError) as error:
+        except (DAVError, OSError, ValueError, AssertionError) as error:
             why = "There is no folder at that address" if isinstance(error, DAVError) else trouble_of(error, self._host).rstrip(".")
             raise InputProblem(f"{why}. Look up its WebDAV address at {self._host}.") from error
         if answer.status != 207:
@@ -75,7 +74,7 @@ class Place:
                         if size > one.size:
                             break
                         sink.write(piece)
-        except (requests.RequestException, OSError) as error:
+        except OSError as error:
             raise InputProblem(trouble_of(error, self._host)) from error
         if size != one.size:
             raise InputProblem(f"{one.name} changed while it was fetched. It is fetched again when it lies still.")

@@ -26,13 +26,13 @@ from server.capture.uploads import LARGEST, has_room, path_of
 from server.folders.dav import Lying, Place
 from server.folders.models import Folder, Found
 from server.meetings.models import Place as Where
+from server.outward import later
 from server.problems import Refused
 from server.sealing import unseal
 
 logger = logging.getLogger("server.folders")
 
 EVERY = timedelta(minutes=2)
-_SLOWEST = timedelta(hours=2)
 STILL = timedelta(seconds=60)
 """A file is whole when it has not changed for so long, as far as looking twice can tell."""
 MEDIA = frozenset(".mp4 .m4a .m4v .mov .mkv .webm .mp3 .wav .flac .ogg .opus .oga .aac .wma .avi .mpg .mpeg .3gp .amr .mka".split())
@@ -47,7 +47,7 @@ def look(folder: Folder) -> None:
         lying = place.files()
     except InputProblem as problem:
         fails = folder.fails + 1
-        Folder.objects.filter(pk=folder.pk).update(trouble=str(problem), fails=fails, next_at=timezone.now() + min(EVERY * 2 ** min(fails, 7), _SLOWEST))
+        Folder.objects.filter(pk=folder.pk).update(trouble=str(problem), fails=fails, next_at=later(EVERY, fails))
         return
     ready = note(folder, lying, timezone.now())
     Folder.objects.filter(pk=folder.pk).update(trouble="", fails=0, looked_at=timezone.now(), next_at=timezone.now() + EVERY)

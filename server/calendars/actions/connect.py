@@ -4,17 +4,15 @@ from __future__ import annotations
 
 from urllib.parse import urlsplit
 
-import requests
-
 from core.problems import InputProblem
 from core.text import one_line
 from server.accounts.models import Membership
 from server.acting import acting
 from server.calendars.keep import store
 from server.calendars.models import Calendar
-from server.calendars.sources import Fetched, calendars_of, from_feed, settled
+from server.calendars.sources import Fetched, calendars_of, from_feed
 from server.calendars.tasks import queue_look
-from server.outward import trouble_of
+from server.outward import settled, trouble_of
 from server.problems import Refused
 from server.sealing import seal, unseal
 from server.sharing.policy import Can, require
@@ -30,7 +28,7 @@ def connect_feed(membership: Membership, address: str, name: str) -> Calendar:
         address = settled(address, secret=False)
         calendar = _new(membership, Calendar.Kind.FEED, address, name)
         fetched = from_feed(calendar)
-    except (InputProblem, requests.RequestException, OSError, ValueError) as error:
+    except (OSError, ValueError) as error:
         raise Refused(422, trouble_of(error, urlsplit(address).hostname or "That address")) from error
     return _keep(membership, calendar, fetched)
 
@@ -42,7 +40,7 @@ def connect_account(membership: Membership, address: str, username: str, passwor
     try:
         address = settled(address, secret=True)
         found = calendars_of(address, username, password)
-    except (InputProblem, requests.RequestException, OSError, ValueError) as error:
+    except (OSError, ValueError) as error:
         raise Refused(422, trouble_of(error, urlsplit(address).hostname or "That address")) from error
     with acting(membership, Can.ADD, "connect calendar account", calendars=len(found)):
         there = {unseal(one.address): one for one in membership.calendars.filter(kind=Calendar.Kind.ACCOUNT, username=username)}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from core.text import folded
 from server.accounts.models import Membership, Workspace
 from server.acting import acting
 from server.calendars.models import Occasion, Planned, RecurringSeries
@@ -23,10 +24,10 @@ def hold(membership: Membership, meeting: Meeting, planned: Planned) -> None:
         if planned.recurs and meeting.series is None:
             meeting.series = series_of(membership.workspace, planned.uid, planned.title)
             meeting.save(update_fields=["series"])
-        invited = {one["name"].casefold(): one["address"] for one in planned.people if one["address"]}
+        invited = {folded(one["name"]): one["address"] for one in planned.people if one["address"]}
         known = set(Person.objects.filter(workspace=membership.workspace, email__in=invited.values()).values_list("email", flat=True))
         for person in meeting.people.filter(email="", user=None):
-            address = invited.get(person.name.casefold(), "")
+            address = invited.get(person.folded, "")
             if address and address not in known:
                 person.email = address
                 person.save(update_fields=["email"])

@@ -10,11 +10,11 @@ from core.problems import InputProblem
 from core.text import one_line
 from server.accounts.models import Membership
 from server.acting import acting
-from server.calendars.sources import settled
 from server.folders.dav import Place
 from server.folders.keep import note
 from server.folders.models import Folder
 from server.folders.tasks import queue_look
+from server.outward import settled
 from server.problems import Refused
 from server.sealing import seal
 from server.sharing.policy import Can, require

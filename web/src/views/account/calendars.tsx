@@ -8,6 +8,7 @@ import { useSay } from "../../parts/sayings";
 import { Empty, Wrong } from "../../parts/states";
 import { showDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
+import { Watched } from "./watched";
 
 type Kind = Schemas["CalendarOut"]["kind"];
 
@@ -58,46 +59,36 @@ function Row({ calendar }: { calendar: Schemas["CalendarOut"] }) {
     ? t.calendars.at({ name: calendar.username, host: calendar.host })
     : calendar.host;
   return (
-    <li className="flex flex-wrap items-baseline gap-x-4 border-b border-rule py-2">
-      <span className="font-serif">{calendar.name}</span>
-      <span className="grow text-sm text-faded">
-        {[
-          t.calendars.kinds[calendar.kind],
-          whose,
-          looked
-            ? t.calendars.looked({ when: `${showDay(looked)}, ${showTime(looked)}` })
-            : t.calendars.never,
-        ]
-          .filter(Boolean)
-          .join(" · ")}
-      </span>
-      <span className="flex gap-2 whitespace-nowrap">
-        {calendar.kind !== "file" && (
-          <button
-            type="button"
-            className="plain text-sm"
-            aria-label={t.calendars.lookNowAt({ name: calendar.name })}
-            disabled={look.isPending}
-            onClick={() => look.mutate(undefined, { onSuccess: () => say(t.calendars.looking) })}
-          >
-            {t.calendars.lookNow}
-          </button>
-        )}
-        <button
-          type="button"
-          className="plain text-sm"
-          aria-label={t.calendars.dropOf({ name: calendar.name })}
-          disabled={drop.isPending}
-          onClick={() => drop.mutate(undefined, { onSuccess: () => say(t.calendars.dropped) })}
-        >
-          {t.calendars.drop}
-        </button>
-      </span>
-      {calendar.trouble && (
-        <p role="alert" className="w-full text-sm text-clay">
-          {calendar.trouble}
-        </p>
-      )}
+    <Watched
+      name={calendar.name}
+      remarks={[
+        t.calendars.kinds[calendar.kind],
+        whose,
+        looked
+          ? t.calendars.looked({ when: `${showDay(looked)}, ${showTime(looked)}` })
+          : t.calendars.never,
+      ]}
+      acts={[
+        ...(calendar.kind === "file"
+          ? []
+          : [
+              {
+                label: t.calendars.lookNow,
+                of: t.calendars.lookNowAt({ name: calendar.name }),
+                off: look.isPending,
+                act: () => look.mutate(undefined, { onSuccess: () => say(t.calendars.looking) }),
+              },
+            ]),
+        {
+          label: t.calendars.drop,
+          of: t.calendars.dropOf({ name: calendar.name }),
+          off: drop.isPending,
+          act: () => drop.mutate(undefined, { onSuccess: () => say(t.calendars.dropped) }),
+        },
+      ]}
+      trouble={calendar.trouble}
+      error={look.error ?? drop.error}
+    >
       {calendar.unread.length > 0 && (
         <details className="w-full text-sm text-faded">
           <summary className="cursor-pointer">
@@ -110,8 +101,7 @@ function Row({ calendar }: { calendar: Schemas["CalendarOut"] }) {
           </ul>
         </details>
       )}
-      <Wrong error={look.error ?? drop.error} className="w-full text-sm" />
-    </li>
+    </Watched>
   );
 }
 

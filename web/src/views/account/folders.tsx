@@ -8,6 +8,7 @@ import { useSay } from "../../parts/sayings";
 import { Empty, Wrong } from "../../parts/states";
 import { showDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
+import { Watched } from "./watched";
 
 /** Folders that recordings come into by themselves. */
 export function Folders() {
@@ -38,42 +39,30 @@ function Row({ folder }: { folder: Schemas["FolderOut"] }) {
     ? t.calendars.at({ name: folder.username, host: folder.host })
     : folder.host;
   return (
-    <li className="flex flex-wrap items-baseline gap-x-4 border-b border-rule py-2">
-      <span className="font-serif">{folder.name}</span>
-      <span className="grow text-sm text-faded">
-        {[
-          whose,
-          looked && t.folders.looked({ when: `${showDay(looked)}, ${showTime(looked)}` }),
-          t.folders.seenBy[folder.visibility],
-        ]
-          .filter(Boolean)
-          .join(" · ")}
-      </span>
-      <span className="flex gap-2 whitespace-nowrap">
-        <button
-          type="button"
-          className="plain text-sm"
-          aria-label={t.folders.lookNowAt({ name: folder.name })}
-          disabled={look.isPending}
-          onClick={() => look.mutate(undefined, { onSuccess: () => say(t.folders.looking) })}
-        >
-          {t.folders.lookNow}
-        </button>
-        <button
-          type="button"
-          className="plain text-sm"
-          aria-label={t.folders.leaveOf({ name: folder.name })}
-          disabled={leave.isPending}
-          onClick={() => leave.mutate(undefined, { onSuccess: () => say(t.folders.left) })}
-        >
-          {t.folders.leave}
-        </button>
-      </span>
-      {folder.trouble && (
-        <p role="alert" className="w-full text-sm text-clay">
-          {folder.trouble}
-        </p>
-      )}
+    <Watched
+      name={folder.name}
+      remarks={[
+        whose,
+        looked && t.folders.looked({ when: `${showDay(looked)}, ${showTime(looked)}` }),
+        t.folders.seenBy[folder.visibility],
+      ]}
+      acts={[
+        {
+          label: t.folders.lookNow,
+          of: t.folders.lookNowAt({ name: folder.name }),
+          off: look.isPending,
+          act: () => look.mutate(undefined, { onSuccess: () => say(t.folders.looking) }),
+        },
+        {
+          label: t.folders.leave,
+          of: t.folders.leaveOf({ name: folder.name }),
+          off: leave.isPending,
+          act: () => leave.mutate(undefined, { onSuccess: () => say(t.folders.left) }),
+        },
+      ]}
+      trouble={folder.trouble}
+      error={look.error ?? leave.error}
+    >
       {folder.found.length === 0 ? (
         <p className="w-full text-sm text-faded">{t.folders.empty}</p>
       ) : (
@@ -100,8 +89,7 @@ function Row({ folder }: { folder: Schemas["FolderOut"] }) {
           </ul>
         </details>
       )}
-      <Wrong error={look.error ?? leave.error} className="w-full text-sm" />
-    </li>
+    </Watched>
   );
 }
 
