@@ -212,7 +212,7 @@ def test_an_account_of_a_caldav_server(maren, caller, radicale, settings):
     [made] = call("post", "/api/calendars/account", {"address": address, "username": "maren", "password": "cold frame"}).json()
     assert (made["name"], made["username"]) == ("Works", "maren")
     row = Calendar.objects.get()
-    assert "cold frame" not in row.secret + row.address
+    assert "cold frame" not in row.secret + row.address and row.next_at <= datetime.now(UTC)  # also where its job is lost
 
     look(row)
     [entry] = sheet(call)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from urllib.parse import urlsplit
 
+from django.utils import timezone
+
 from core.problems import InputProblem
 from core.text import one_line
 from server.accounts.models import Membership
@@ -81,7 +83,8 @@ def _check(membership: Membership) -> None:
 
 def _new(membership: Membership, kind: str, address: str, name: str) -> Calendar:
     host = urlsplit(address).hostname or ""
-    return Calendar(membership=membership, kind=kind, name=one_line(name)[:120], address=seal(address), host=host[:255])
+    # Its time has come at once, also where the job that is queued for it is lost.
+    return Calendar(membership=membership, kind=kind, name=one_line(name)[:120], address=seal(address), host=host[:255], next_at=timezone.now())
 
 
 def _keep(membership: Membership, calendar: Calendar, fetched: Fetched) -> Calendar:
