@@ -56,16 +56,22 @@ def _is_inside(host: str, port: int | None) -> bool:
     return f"{host}:{port}" in settings.INSIDE
 
 
-def _connect(connection: HTTPConnection) -> socket.socket:
-    host, port = connection._dns_host.strip("[]"), connection.port
-    try:
-        found = [str(row[4][0]) for row in socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)]
-    except (OSError, UnicodeError) as error:
-        raise NameResolutionError(host, connection, socket.gaierror(str(error))) from error
+def checked(host: str, port: int) -> str:
+    """The address to connect to for a name, which may be gone to. Raises OSError where there is none, NotAllowed."""
+    found = [str(row[4][0]) for row in socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)]
     going = [address for address in found if is_public(address) or _is_inside(host, port)]
     if not going:
         raise NotAllowed(f"This server does not go to {host}:{port}: it lies in a network of its own. Ask whoever runs it to allow that address.")
-    return create_connection((going[0], port), connection.timeout, source_address=connection.source_address, socket_options=connection.socket_options)
+    return going[0]
+
+
+def _connect(connection: HTTPConnection) -> socket.socket:
+    host, port = connection._dns_host.strip("[]"), connection.port
+    try:
+        address = checked(host, port)
+    except (OSError, UnicodeError) as error:
+        raise NameResolutionError(host, connection, socket.gaierror(str(error))) from error
+    return create_connection((address, port), connection.timeout, source_address=connection.source_address, socket_options=connection.socket_options)
 
 
 class _Plain(HTTPConnection):

@@ -53,6 +53,7 @@ INSTALLED_APPS = [
     "server.excerpts",
     "server.ask",
     "server.calendars",
+    "server.clerk",
     "server.folders",
     "server.library",
     "server.stages",
@@ -185,6 +186,8 @@ WRITERS = [address.strip() for address in os.environ.get("AFTERSHOWER_WRITERS", 
 INSIDE = frozenset(place.strip() for place in os.environ.get("AFTERSHOWER_INSIDE", "").split(",") if place.strip())
 # Conferences whose rooms are known, as ADAPTER=ADDRESS.
 CONFERENCES = [one.strip() for one in os.environ.get("AFTERSHOWER_CONFERENCES", "").split(",") if one.strip()]
+# Seconds after which the clerk leaves a call in which nobody else is.
+CLERK_ALONE = float(os.environ.get("AFTERSHOWER_CLERK_ALONE", "120"))
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,

@@ -19,6 +19,9 @@ from server.capture.media import sound, sound_away, video
 from server.capture.notices_api import page_router as notice_pages
 from server.capture.notices_api import router as notices
 from server.capture.uploads import upload, uploads
+from server.clerk.api import meeting_router as meeting_clerk
+from server.clerk.api import planned_router as planned_clerk
+from server.clerk.api import router as clerk
 from server.convening.api import people_router, seen_router
 from server.convening.api import router as meetings
 from server.document import Api
@@ -58,6 +61,9 @@ api.add_router("", seen_router)
 api.add_router("", sheet)
 api.add_router("/calendars", calendars)
 api.add_router("/folders", folders)
+api.add_router("/clerk", clerk)
+api.add_router("/planned", planned_clerk)
+api.add_router("/meetings", meeting_clerk)
 api.add_router("/meetings", meetings)
 api.add_router("/meetings", record)
 api.add_router("/workspace/writer", writer)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import string
 from collections.abc import Iterator, Sequence
 from itertools import zip_longest
 from pathlib import Path
@@ -16,8 +17,43 @@ _RATE = 8000
 _PLACE = _RATE // PER_SECOND
 _QUIET = 10 ** (-50 / 20) * 32768  # -50 dBFS: under it nobody speaks into a track
 _CLEARLY = 10 ** (10 / 20)  # 10 dB louder than every other: a room heard by two microphones does not come near that
+_DIGITS = string.digits + string.ascii_letters  # a character a track
+MOST = len(_DIGITS)
+"""Tracks that are told apart."""
 _BOTH = "="  # several about as loud
 _MOSTLY, _SOME = 0.6, 0.02  # shares of the places where somebody speaks
+
+
+class TrackLine:
+    """Written down while the sound of all the tracks goes by: which is loudest, a character each tenth of a second."""
+
+    def __init__(self, rate: int, clearly: float = 1.0) -> None:
+        """rate: of the sound that is handed in, a multiple of ten. clearly: how many times louder than every other a track has to be."""
+        self._place, self._clearly = rate // PER_SECOND, clearly
+        self._rest: np.ndarray | None = None
+        self._marks: list[str] = []
+
+    def add(self, block: np.ndarray) -> None:
+        """More sound, shape (samples, tracks), int16."""
+        rest = block.astype(np.float64) if self._rest is None else np.concatenate([self._rest, block.astype(np.float64)])
+        whole = len(rest) // self._place
+        for place in rest[: whole * self._place].reshape(whole, self._place, -1):
+            self._marks.append(mark(np.sqrt((place**2).mean(axis=0)), self._clearly))
+        self._rest = rest[whole * self._place :]
+
+    @property
+    def written(self) -> str:
+        """What is written so far; "-" where nobody speaks, or it is not clear who."""
+        return "".join(self._marks).replace(_BOTH, "-")
+
+
+def mark(levels: np.ndarray, clearly: float) -> str:
+    """The character of the loudest of several tracks. levels: root mean squares of int16 samples, shape (tracks,)."""
+    loudest = int(levels.argmax())
+    if levels[loudest] < _QUIET or loudest >= len(_DIGITS):
+        return "-"
+    others = np.delete(levels, loudest)
+    return _DIGITS[loudest] if not len(others) or levels[loudest] >= clearly * max(others.max(), 1e-9) else _BOTH
 
 
 def line_of_tracks(paths: Sequence[Path], channels: int = 1) -> str:
@@ -30,21 +66,14 @@ def line_of_tracks(paths: Sequence[Path], channels: int = 1) -> str:
     if one_file and channels != 2:
         return ""
     silent = np.zeros(2 if one_file else 1)
-    line: list[str] = []
-    for row in zip_longest(*(_loudness(path, len(silent)) for path in paths), fillvalue=silent):
-        levels = np.concatenate(row)
-        line.append("-" if levels.max() < _QUIET else str(int(levels.argmax())) if _clear(levels) else _BOTH)
+    loudness = zip_longest(*(_loudness(path, len(silent)) for path in paths), fillvalue=silent)
+    line = [mark(np.concatenate(row), _CLEARLY) for row in loudness]
     spoken = [place for place in line if place != "-"]
-    shares = [line.count(str(track)) / max(1, len(spoken)) for track in range(len(paths) if len(paths) > 1 else 2)]
+    shares = [line.count(_DIGITS[track]) / max(1, len(spoken)) for track in range(len(paths) if len(paths) > 1 else 2)]
     # One side of a file that is silent is a fault of the recording and no second participant.
     if sum(shares) < _MOSTLY or one_file and min(shares) < _SOME:
         return ""
     return "".join(line).replace(_BOTH, "-")
-
-
-def _clear(levels: np.ndarray) -> bool:
-    first, second = np.sort(levels)[::-1][:2]
-    return first >= _CLEARLY * max(second, 1e-9)
 
 
 def _loudness(path: Path, channels: int) -> Iterator[np.ndarray]:
@@ -63,4 +92,4 @@ def track_at(line: str, start: float, end: float) -> int | None:
     places = [
         place for place in line[int(start * PER_SECOND) : max(int(start * PER_SECOND) + 1, int(np.ceil(end * PER_SECOND)))] if place != "-"
     ]
-    return int(max(set(places), key=places.count)) if places else None
+    return _DIGITS.index(max(set(places), key=places.count)) if places else None

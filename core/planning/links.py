@@ -109,15 +109,15 @@ def link_in(sources: Sequence[Source], known: Mapping[str, str] | None = None) -
     """
     known = known or {}
     found = [one for source in sources for one in _links(source)]
-    calls = [one for one in found if _adapter(one.address, known) or _is_call(one)]
+    calls = [one for one in found if adapter_of(one.address, known) or _is_call(one)]
     if not calls:
         return None
-    best = min(enumerate(calls), key=lambda pair: (not _adapter(pair[1].address, known), _ORDER.index(pair[1].where), pair[0]))[1]
-    adapter = _adapter(best.address, known)
+    best = min(enumerate(calls), key=lambda pair: (not adapter_of(pair[1].address, known), _ORDER.index(pair[1].where), pair[0]))[1]
+    adapter = adapter_of(best.address, known)
     several = len({_bare(one.address) for one in calls}) > 1
     why = _WORDS[best.where]
     if several:
-        why += ", and of several links it is the one to a conference we know" if adapter and any(not _adapter(one.address, known) for one in calls) else ", and of several links it comes first"
+        why += ", and of several links it is the one to a conference we know" if adapter and any(not adapter_of(one.address, known) for one in calls) else ", and of several links it comes first"
     return Link(best.address, _secret(best.address) or _beside(sources, best), adapter, why)
 
 
@@ -173,7 +173,8 @@ def unwrapped(address: str) -> str:
     return address
 
 
-def _adapter(address: str, known: Mapping[str, str]) -> str:
+def adapter_of(address: str, known: Mapping[str, str]) -> str:
+    """By which adapter the clerk can go there, "" where we know none. known: as `link_in` takes it."""
     asked = urlsplit(address)
     for start, adapter in known.items():
         one = urlsplit(start)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -28,10 +28,11 @@ _OVERLAP = 0.25  # seconds; shorter is the seam of two turns
 
 @dataclass(frozen=True, slots=True)
 class Told:
-    """Words, each with its voice's label; what each voice sounds like (label → vector of length 1)."""
+    """Words, each with its voice's label; what each voice sounds like (label → vector of length 1); label → track, where tracks are separate."""
 
     words: tuple[Word, ...]
     voices: dict[str, np.ndarray]
+    tracks: dict[str, int] = field(default_factory=dict)
 
 
 def tell_apart(words: Sequence[Word], runs: Sequence[Run], voices: int | None = None, tracks: str = "", one_each: bool = False) -> Told:
@@ -79,7 +80,8 @@ def _by_track(words: Sequence[Word], runs: Sequence[Run], tracks: str, one_each:
     given = [word for word in whose if word]
     relabelled = relabel_by_order(given)
     names = {str(before.voice): str(after.voice) for before, after in zip(given, relabelled, strict=True)}
-    return Told(tuple(relabelled), {names[label]: vector for label, vector in sounds.items() if label in names})
+    into = {str(word.voice): track for word, track in zip(relabelled, spoken_into, strict=True)}
+    return Told(tuple(relabelled), {names[label]: vector for label, vector in sounds.items() if label in names}, into)
 
 
 def _frames(until: float, runs: Sequence[Run], alike: np.ndarray) -> np.ndarray:

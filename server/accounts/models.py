@@ -66,6 +66,9 @@ class Workspace(models.Model):
     # What people are told before a capture, by language; where a language is missing, the text that comes with the program.
     notices = models.JSONField(default=dict)
     consent_of_all = models.BooleanField(default=False)
+    # How the clerk is called in a call, and what it does when somebody there does not agree: goes off the record, or leaves.
+    clerk_name = models.CharField(max_length=80, blank=True)
+    clerk_leaves = models.BooleanField(default=False)
     monthly_minutes = models.PositiveIntegerField(null=True)
     mark_kinds = models.JSONField(default=first_mark_kinds)
     # Voices may be kept, each with its owner's consent, and recognised in later meetings.

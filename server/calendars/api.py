@@ -12,18 +12,23 @@ from django.http import HttpRequest
 from ninja import Query, Router, Schema
 from pydantic import Field
 
+from core.planning.attending import State
 from core.planning.events import Answer as Said
 from core.planning.events import Status
+from core.planning.joining import IMPOSSIBLE
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
 from server.answers import Answer
 from server.bounds import Day, Name, Number
 from server.calendars.actions.connect import connect_account, connect_feed, drop_calendar, give_calendar, look_again
-from server.calendars.models import Calendar
+from server.calendars.models import Calendar, Planned
 from server.calendars.queries import Entry, day_of_sheet, names_by_address, planned_of
+from server.clerk.models import SERIES, Visit, Wish
+from server.clerk.visits import verdicts
 from server.convening.api import Zoned
 from server.pipeline.queries import WorkState, work_on
 from server.problems import Refused
+from server.sharing.policy import Can, may
 
 router = Router(tags=["calendars"], auth=signed_in)
 sheet_router = Router(tags=["calendars"], auth=signed_in)
@@ -81,6 +86,18 @@ class HeldOut(Schema):
     state: WorkState
 
 
+class ClerkOut(Schema):
+    """Whether the clerk goes there, and why, in words. fixed: nobody's word changes it. mine: what I said of this meeting, or of its series."""
+
+    goes: bool
+    words: str
+    fixed: bool
+    mine: bool | None
+    series: bool | None
+    visit: UUID | None
+    state: State | None
+
+
 class EntryOut(Schema):
     """planned: its key where it is in a calendar. meeting: where it was captured or given. answer: mine. overlaps: with another I go to."""
 
@@ -101,6 +118,7 @@ class EntryOut(Schema):
     people: list[AskedOut]
     link: CallLinkOut | None
     calendar: str
+    clerk: ClerkOut | None
 
 
 class SheetOut(Schema):
@@ -170,8 +188,9 @@ def sheet(request: HttpRequest, asked: Query[DayIn]) -> Answer:
     entries = day_of_sheet(membership, asked.on, ZoneInfo(asked.time_zone))
     names = names_by_address(membership, [one.planned for one in entries if one.planned])
     mine = list(membership.calendars.all())
+    clerks = _clerks(membership, [one.planned for one in entries if one.planned])
     return {
-        "entries": [_entry(one, names) for one in entries],
+        "entries": [{**_entry(one, names), "clerk": clerks.get(one.planned.pk) if one.planned else None} for one in entries],
         "calendars": len(mine),
         "troubles": [one.name for one in mine if one.trouble],
     }
@@ -182,7 +201,28 @@ def planned(request: HttpRequest, planned_id: Number) -> Answer:
     """One of the meetings in my calendars, to make a meeting of."""
     membership = membership_of(request)
     row = planned_of(membership, planned_id)
-    return _entry(Entry(row.start, row.end, row), names_by_address(membership, [row]))
+    return {**_entry(Entry(row.start, row.end, row), names_by_address(membership, [row])), "clerk": _clerks(membership, [row]).get(row.pk)}
+
+
+def _clerks(membership: Membership, rows: list[Planned]) -> dict[int, dict]:
+    """What is to be said of the clerk, by the key of what is planned: nothing of what has no call, or what the member cannot send it to."""
+    rows = [row for row in rows if row.link and may(membership, Can.ADD)]
+    said = {(one.uid, one.instance): one.wanted for one in Wish.objects.filter(membership=membership, uid__in={row.uid for row in rows})}
+    visits = {(one.uid, one.instance): one for one in Visit.objects.filter(workspace=membership.workspace, wanted_by=membership).exclude(uid="")}
+    found = {}
+    for key, verdict in verdicts(membership, rows).items():
+        row = next(row for row in rows if row.pk == key)
+        visit = visits.get((row.uid, row.instance))
+        found[key] = {
+            "goes": verdict.goes,
+            "words": verdict.words,
+            "fixed": verdict.reason in IMPOSSIBLE,
+            "mine": said.get((row.uid, row.instance)),
+            "series": said.get((row.uid, SERIES)),
+            "visit": visit and visit.pk,
+            "state": visit and visit.state,
+        }
+    return found
 
 
 def _entry(entry: Entry, names: dict[str, str]) -> dict:

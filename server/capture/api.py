@@ -89,7 +89,7 @@ class StopIn(Schema):
 
 class StretchOut(Schema):
     number: int
-    tracks: list[Stretch.Track]
+    tracks: list[str]
     begun_at: datetime
     chunks: int | None
     arrived: int
@@ -109,6 +109,7 @@ class LiveLineOut(Schema):
     number: int
     start: float
     text: str
+    name: str
     settled: bool
 
 
@@ -276,7 +277,7 @@ def live(request: HttpRequest, meeting_id: UUID, language: str = "") -> Answer:
         # Told also when the hearing is stuck or not there at all.
         "behind": max(0.0, seconds - found.capture.heard_until),
         "gaps": gaps_of(found.capture),
-        "lines": [{"number": line.number, "start": line.start, "text": texts[line.number], "settled": line.settled} for line in lines],
+        "lines": [{"number": line.number, "start": line.start, "text": texts[line.number], "name": line.name, "settled": line.settled} for line in lines],
     }
 
 

@@ -7,6 +7,7 @@ import threading
 import time
 from collections.abc import Iterator
 from contextlib import suppress
+from dataclasses import replace
 
 import av
 import numpy as np
@@ -17,12 +18,13 @@ from procrastinate.exceptions import AlreadyEnqueued
 
 from core.media.chunks import CAPTURE_RATE
 from core.media.decode import RATE
-from core.record.assemble import lines_of
+from core.media.tracks import TrackLine, track_at
+from core.record.assemble import assemble
 from core.record.model import Line, Word
 from core.record.sentences import ends_sentence
 from core.record.spacing import words_in, written
 from core.speech.live import LiveHearing, Step
-from server.capture.models import Capture, LiveLine, Stretch
+from server.capture.models import SLOT, Capture, LiveLine, Stretch
 from server.capture.queries import begins_at
 from server.notify import Part, notify
 from server.pipeline.ear import ear
@@ -72,7 +74,7 @@ def _listen_in(capture_id: str, stretch: Stretch) -> None:
     hearing = LiveHearing(
         ear(live=True).recogniser, begins, capture.meeting.language.split("+")[0] or None, since, expected(capture.meeting)
     )
-    sound, number, last_news = _Sound(len(stretch.tracks)), 0, time.monotonic()
+    sound, number, last_news = _Sound(stretch.tracks), 0, time.monotonic()
     while True:
         fresh = list(stretch.received.filter(number__gte=number).order_by("number").values_list("number", "data")[: int(hearing.room)])
         for arrived, data in fresh:
@@ -85,7 +87,7 @@ def _listen_in(capture_id: str, stretch: Stretch) -> None:
         with _hearing:
             step = hearing.step(last=over)
         if step:
-            _keep(capture_id, stretch, begins, step, hearing)
+            _keep(capture_id, stretch, begins, step, hearing, sound)
         if over:
             Stretch.objects.filter(pk=stretch.pk).update(heard=True)
         if over or time.monotonic() - last_news > _GIVE_UP:
@@ -95,48 +97,60 @@ def _listen_in(capture_id: str, stretch: Stretch) -> None:
 
 
 class _Sound:
-    """Chunks of a stretch → mono sound for the recogniser."""
+    """Chunks of a stretch → mono sound for the recogniser, and whose track it is at each moment, where each has one."""
 
-    def __init__(self, channels: int):
-        self._channels = channels
+    def __init__(self, tracks: list[str]):
+        self._channels = len(tracks)
+        self._line = TrackLine(CAPTURE_RATE) if tracks[0].startswith(SLOT) else None
         self._resampler = av.AudioResampler(format="s16", layout="mono", rate=RATE)
 
     def heard(self, data: bytes) -> np.ndarray:
         samples = np.frombuffer(data, "<i2").reshape(-1, self._channels).astype(np.int32)
         if len(samples) == 0:
             return np.zeros(0, np.int16)
+        if self._line:
+            self._line.add(samples)
         mixed = np.clip(samples.sum(axis=1), -32768, 32767).astype(np.int16)
         frame = av.AudioFrame.from_ndarray(mixed.reshape(1, -1), format="s16", layout="mono")
         frame.sample_rate = CAPTURE_RATE
         return np.concatenate([block.to_ndarray().reshape(-1) for block in self._resampler.resample(frame)] or [np.zeros(0, np.int16)])
 
+    def whose(self, word: Word, begins: float) -> Word:
+        """The word with the slot it was spoken into as its voice. begins: the second of the record at which the stretch does."""
+        slot = track_at(self._line.written, word.start - begins, word.end - begins) if self._line else None
+        return replace(word, voice=None if slot is None else str(slot))
+
 
 @transaction.atomic
-def _keep(capture_id: str, stretch: Stretch, begins: float, step: Step, hearing: LiveHearing) -> None:
+def _keep(capture_id: str, stretch: Stretch, begins: float, step: Step, hearing: LiveHearing, sound: _Sound) -> None:
     """Put what is settled behind the lines there are, and what is open after it; nothing of what was struck meanwhile."""
     capture = Capture.objects.select_for_update().get(pk=capture_id)
     struck = [(begins + part.first / CAPTURE_RATE, begins + part.end / CAPTURE_RATE) for part in stretch.struck.all()]
-    settled = [word for word in step.settled if not _in(word, struck)]
-    still_open = [word for word in step.open if not _in(word, struck)]
+    names = {str(one.slot): one.called for one in capture.participants.filter(slot__isnull=False).select_related("person")}
+    settled = [sound.whose(word, begins) for word in step.settled if not _in(word, struck)]
+    still_open = [sound.whose(word, begins) for word in step.open if not _in(word, struck)]
     LiveLine.objects.filter(capture=capture, settled=False).delete()
     last = capture.lines.order_by("-number").first()
     number = last.number if last else 0
-    if settled and last and _goes_on(last, settled[0], begins):
-        first, *rest = lines_of(settled)
+    fresh = _lines(settled, names)
+    if fresh and last and last.name == fresh[0][1] and _goes_on(last, settled[0], begins):
+        first, _ = fresh.pop(0)
         last.text, last.end, last.translations = written([last.text, first.text]), first.end, {}
         last.save(update_fields=["text", "end", "translations"])
-        settled = [word for line in rest for word in line.words]
-    rows: list[tuple[Line, bool]] = [(line, True) for line in lines_of(settled)] if settled else []
-    if still_open:
-        rows += [(line, False) for line in lines_of(still_open)]
+    rows = [(line, name, True) for line, name in fresh] + [(line, name, False) for line, name in _lines(still_open, names)]
     LiveLine.objects.bulk_create(
         [
-            LiveLine(capture=capture, number=number + index, start=line.start, end=line.end, text=line.text, settled=final)
-            for index, (line, final) in enumerate(rows, start=1)
+            LiveLine(capture=capture, number=number + index, start=line.start, end=line.end, text=line.text, name=name, settled=final)
+            for index, (line, name, final) in enumerate(rows, start=1)
         ]
     )
     Capture.objects.filter(pk=capture_id).update(heard_until=hearing.reached)
     notify(capture.meeting_id, Part.LIVE)
+
+
+def _lines(words: list[Word], names: dict[str, str]) -> list[tuple[Line, str]]:
+    """Lines, each with whose it is, "" where that is not known. names: by slot."""
+    return [(line, names.get(turn.speaker, "")) for turn in assemble(words) for line in turn.lines]
 
 
 def _goes_on(line: LiveLine, word: Word, begins: float) -> bool:

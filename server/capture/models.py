@@ -114,10 +114,44 @@ class Capture(models.Model):
     stopped_at = models.DateTimeField(null=True)
     # The second of the record up to which the live hearing has come; what has arrived since, it is behind.
     heard_until = models.FloatField(default=0.0)
+    # Of a call: whose track is loudest in what has been gathered (core.media.tracks.TrackLine).
+    line = models.TextField(blank=True)
+
+
+class Participant(models.Model):
+    """Somebody in a call that the clerk takes in: under the name that the conference gives. slot: of their track, None while they gave no sound.
+
+    moments: [came, left] for each time they were there, as seconds since 1970; left is None while they are.
+    """
+
+    capture = models.ForeignKey(Capture, models.CASCADE, related_name="participants")
+    slot = models.PositiveIntegerField(null=True)
+    name = models.CharField(max_length=120)
+    person = models.ForeignKey("meetings.Person", models.SET_NULL, null=True, related_name="+")
+    moments = models.JSONField(default=list)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["capture", "slot"], name="one_participant_a_slot"),
+            models.UniqueConstraint(fields=["capture", "name"], name="one_participant_a_name"),
+        ]
+        ordering = ["id"]
+
+    @property
+    def called(self) -> str:
+        """As they are called here, else as the conference calls them."""
+        return self.person.name if self.person else self.name
+
+
+SLOT = "person-"
+"""A call's tracks are called so, with the number of the slot."""
 
 
 class Stretch(models.Model):
-    """On the record without a break: from a start or resume to a pause, a stop, or whatever cut it off. `chunks` is None while it goes on."""
+    """On the record without a break: from a start or resume to a pause, a stop, or whatever cut it off. `chunks` is None while it goes on.
+
+    tracks: those of a device (`Track`), or of a call, one a participant (`SLOT`).
+    """
 
     class Track(models.TextChoices):
         """The microphone in the room; the sound of the computer or of one of its tabs."""
@@ -126,13 +160,15 @@ class Stretch(models.Model):
         COMPUTER = "computer"
 
     class End(models.TextChoices):
-        """Why it ended: asked to, twice; the device slept; the microphone was gone; the page or the device died."""
+        """Why it ended: asked to, twice; the device slept; the microphone was gone; the page or the device died; more people came than it has
+        tracks for, and the next one goes on at once."""
 
         PAUSE = "pause"
         STOP = "stop"
         SLEEP = "sleep"
         UNPLUGGED = "unplugged"
         CUT_OFF = "cut off"
+        MORE = "more"
 
     capture = models.ForeignKey(Capture, models.CASCADE, related_name="stretches")
     number = models.PositiveIntegerField()
@@ -199,6 +235,8 @@ class LiveLine(models.Model):
     start = models.FloatField()
     end = models.FloatField()
     text = models.TextField()
+    # Who says it, where each has a track of their own.
+    name = models.CharField(max_length=120, blank=True)
     settled = models.BooleanField()
     translations = models.JSONField(default=dict)
 

@@ -52,7 +52,8 @@ def gaps_of(capture: Capture) -> list[Gap]:
     for stretch in capture.stretches.all():
         if before is not None:
             ended = before.begun_at.timestamp() + before.samples / CAPTURE_RATE
-            gaps.append(Gap(at, max(0.0, stretch.begun_at.timestamp() - ended), before.ended_by))
+            if before.ended_by != Stretch.End.MORE:
+                gaps.append(Gap(at, max(0.0, stretch.begun_at.timestamp() - ended), before.ended_by))
         at += stretch.samples / CAPTURE_RATE
         before = stretch
     if before is not None and before.chunks is not None and capture.stopped_at is None:

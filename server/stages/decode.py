@@ -30,10 +30,12 @@ def _decode(meeting: Meeting, report: Report) -> dict:
 
 
 def _tracks(recording: Recording, path: Path) -> str:
-    """Which track is spoken into, where there are separate ones: several files at once, or the channels of one."""
+    """Which track is spoken into, where there are separate ones: several files at once, a call's, or the channels of one."""
     if recording.together == Recording.Together.TRACKS:
         with ExitStack() as files:
             return line_of_tracks([files.enter_context(local(part.file)) for part in recording.parts.order_by("position")])
+    if recording.form == Recording.Form.CAPTURED and recording.meeting.capture.line:
+        return recording.meeting.capture.line
     return line_of_tracks([path], recording.facts.get("channels", 1))
 
 

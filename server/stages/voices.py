@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from core.media import RATE, open_sound
@@ -36,13 +38,23 @@ def _tell_voices(meeting: Meeting, report: Report) -> dict:
             )
             report(0.95 * found.until * RATE / max(1, len(sound)))
     runs = [Run(start, end, clear, np.array(vector)) for row in checkpoints for start, end, clear, vector in row.runs]
-    # A capture's tracks are a room and a computer, each with any number of voices; those of files are a participant each.
-    one_each = meeting.recording.form != Recording.Form.CAPTURED
+    # A device's tracks are a room and a computer, each with any number of voices; those of a call and of files are a participant each.
+    slots = _slots(meeting)
+    one_each = bool(slots) or meeting.recording.form != Recording.Form.CAPTURED
     told = tell_apart(words, runs, meeting.expected_voices, (result_of(meeting, "decode") or {}).get("tracks", ""), one_each)
+    # Whose track it is, the conference has said: no voice of a call is left to be named.
+    names = {label: slots[track] for label, track in told.tracks.items() if track in slots}
     return {
-        "words": [word.packed() for word in told.words],
-        "voices": {label: _rounded(vector) for label, vector in told.voices.items()},
+        "words": [replace(word, voice=names.get(str(word.voice), word.voice)).packed() for word in told.words],
+        "voices": {names.get(label, label): _rounded(vector) for label, vector in told.voices.items()},
     }
+
+
+def _slots(meeting: Meeting) -> dict[int, str]:
+    """Slot of a call's track → who speaks into it."""
+    if meeting.recording.form != Recording.Form.CAPTURED:
+        return {}
+    return {one.slot: one.called for one in meeting.capture.participants.select_related("person") if one.slot is not None}
 
 
 def _rounded(vector: np.ndarray) -> list[float]:

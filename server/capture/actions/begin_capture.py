@@ -40,6 +40,8 @@ def go_on(membership: Membership, meeting: Meeting) -> Capture:
     require(membership, Can.ADD, meeting)
     if not hasattr(meeting, "capture"):
         raise Refused(409, "This meeting was given as a file. Capture what follows as a meeting of its own.")
+    if meeting.capture.participants.exists():
+        raise Refused(409, "The clerk took this meeting in from a call. Send it there again, or capture what follows as a meeting of its own.")
     check_allowance(membership)
     with acting(membership, Can.ADD, "go on with capture", meeting, tells=(Part.CAPTURE, Part.PROGRESS)) as act:
         capture = Capture.objects.select_for_update().get(meeting=meeting)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from django.utils import timezone
@@ -18,7 +19,7 @@ from server.sharing.policy import Can
 _SILENT = timedelta(seconds=30)
 
 
-def open_stretch(membership: Membership, capture: Capture, number: int, tracks: list[Stretch.Track], begun_at: datetime) -> Stretch:
+def open_stretch(membership: Membership, capture: Capture, number: int, tracks: Sequence[str], begun_at: datetime) -> Stretch:
     """Open stretch `number`. Idempotent. Raises Refused while another device captures the same meeting, or consent is missing."""
     if not tracks or len(set(tracks)) != len(tracks):
         raise Refused(422, f"A stretch has one or both of the tracks {', '.join(Stretch.Track)}.")
@@ -43,7 +44,7 @@ def open_stretch(membership: Membership, capture: Capture, number: int, tracks: 
             )
         # A clock on the device may be wrong; the future is not when anything began.
         stretch = Stretch.objects.create(
-            capture=capture, number=number, user=membership.user, tracks=tracks, begun_at=min(begun_at, timezone.now())
+            capture=capture, number=number, user=membership.user, tracks=list(tracks), begun_at=min(begun_at, timezone.now())
         )
         listen_to(capture)
     return stretch

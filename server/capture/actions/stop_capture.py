@@ -14,8 +14,8 @@ from server.notify import Part
 from server.sharing.policy import Can
 
 
-def stop_capture(membership: Membership, capture: Capture, *, without_the_rest: bool = False) -> Capture:
-    """Stop. Idempotent.
+def stop_capture(membership: Membership | None, capture: Capture, *, without_the_rest: bool = False) -> Capture:
+    """Stop. Idempotent. membership: None where the program does it, as at the end of a call.
 
     without_the_rest: the device that captured will not come back, so what has not arrived by now is given up; how much, is noted.
     """

@@ -1,0 +1,54 @@
+"""A call that one can join by oneself: who is in it, and what they say, from the demo's recordings. All made up."""
+
+from __future__ import annotations
+
+import csv
+import json
+from pathlib import Path
+
+import av
+import numpy as np
+
+from core.media.chunks import CAPTURE_RATE, write_flac
+
+_SOUND = Path(__file__).parent / "sound"
+_CALLS = [
+    # room, title, passcode, lobby, recording, who of it is in the room
+    ("palm-house", "Glazing call: palm house", "4711", False, "01-works-meeting-scaffold", ("Idris Quaye", "Tobias Renn")),
+    ("heating", "Heating: flow temperatures", "", True, "08-heating-call", ("Pavel Drozd", "Anselm Odukoya")),
+]
+
+
+def voices_of(recording: str, folder: Path) -> dict[str, Path]:
+    """Each voice of a recording of the demo as a file of its own, silent while others speak. Name → FLAC."""
+    with av.open(str(_SOUND / f"{recording}.opus")) as container:
+        resampler = av.AudioResampler(format="s16", layout="mono", rate=CAPTURE_RATE)
+        blocks = [block.to_ndarray().reshape(-1) for frame in container.decode(audio=0) for block in resampler.resample(frame)]
+    sound = np.concatenate(blocks)
+    with (_SOUND / f"{recording}.reference.tsv").open(encoding="utf-8") as rows:
+        turns = [(name, float(start), float(end)) for name, start, end, _ in csv.reader(rows, delimiter="\t", quoting=csv.QUOTE_NONE)]
+    found = {}
+    for name in dict.fromkeys(turn[0] for turn in turns):
+        own = np.zeros_like(sound)
+        for whose, start, end in turns:
+            if whose == name:
+                part = slice(int(start * CAPTURE_RATE), int(end * CAPTURE_RATE))
+                own[part] = sound[part]
+        found[name] = folder / f"{recording}-{len(found)}.flac"
+        write_flac(found[name], [own.reshape(-1, 1)], 1)
+    return found
+
+
+def write_rooms(folder: Path) -> Path:
+    """What the conference stand-in reads (`--rooms`), with the sound that it plays, under a folder. Returns the file."""
+    folder.mkdir(parents=True, exist_ok=True)
+    rooms = []
+    for room, title, passcode, lobby, recording, people in _CALLS:
+        sounds = voices_of(recording, folder)
+        voices = [{"name": name, "sound": str(sounds[name])} for name in people]
+        rooms.append(
+            {"name": room, "title": title, "passcode": passcode, "lobby": lobby, "voices": voices, "starts": "with somebody", "again": True}
+        )
+    path = folder / "rooms.json"
+    path.write_text(json.dumps(rooms, indent=1), encoding="utf-8")
+    return path

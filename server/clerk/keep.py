@@ -1,0 +1,308 @@
+"""What the clerk writes down: each of these is short, may be repeated, and is refused to a clerk in whose place another has come."""
+
+from __future__ import annotations
+
+import base64
+import hashlib
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+
+from django.db import transaction
+from django.utils import timezone
+
+from core.media.chunks import CAPTURE_RATE, CHUNK
+from core.planning.attending import ENDS, WORDS, Cause, State, after
+from core.text import folded, one_line
+from server.acting import acting
+from server.audit.log import log
+from server.calendars.actions.hold import hold
+from server.calendars.models import Planned
+from server.capture.actions.begin_capture import begin_capture
+from server.capture.actions.discard import discard_capture
+from server.capture.actions.end_stretch import end_stretch
+from server.capture.actions.give_notice import answer_notice, give_notice
+from server.capture.actions.keep_chunk import keep_chunk
+from server.capture.actions.keep_picture import keep_picture
+from server.capture.actions.open_stretch import open_stretch
+from server.capture.actions.stop_capture import stop_capture
+from server.capture.actions.take_upload import Given
+from server.capture.models import SLOT, Capture, Consent, Notice, Participant, Stretch
+from server.clerk.models import Change, Visit
+from server.convening.actions.change import let_in
+from server.meetings.models import Attendee, Meeting, Person, Place
+from server.meetings.people import find_people
+from server.notify import Part, notify
+
+LEASE = timedelta(seconds=15)
+"""For so long a clerk is taken to be alive after it last said so."""
+
+
+class Superseded(Exception):
+    """Another clerk attends to this visit now."""
+
+
+@dataclass(frozen=True)
+class Orders:
+    """What is asked of the clerk from the page, and by those in the call. no: who does not agree, and when they said so."""
+
+    state: State
+    paused: bool
+    off_at: datetime | None
+    paused_by: str
+    away_by: str
+    until: datetime
+    no: tuple[tuple[str, datetime], ...]
+
+
+def claim(holder: str, most: int) -> list[uuid.UUID]:
+    """Take up visits that are due and that nobody attends to, or not any more. Returns their keys."""
+    now = timezone.now()
+    with transaction.atomic():
+        free = Visit.objects.filter(starts_at__lte=now).exclude(state__in=ENDS, meeting__capture__stopped_at__isnull=False)
+        free = free.exclude(state__in=ENDS, meeting=None).exclude(lease_until__gt=now)
+        # Those that are over and not wound up yet come too: their clerk was killed in the middle of it.
+        taken = list(free.select_for_update(skip_locked=True, of=("self",)).order_by("starts_at")[:most])
+        for visit in taken:
+            if visit.holder and visit.state not in (*ENDS, State.EXPECTED):
+                _happen(visit, Cause.TAKEN_OVER)
+            visit.holder, visit.lease_until = holder, now + LEASE
+            visit.save(update_fields=["holder", "lease_until", "state"])
+    return [visit.pk for visit in taken]
+
+
+def renew(holder: str, visits: Sequence[uuid.UUID]) -> list[uuid.UUID]:
+    """Say that one is alive. Returns those of the visits that are one's own still."""
+    own = Visit.objects.filter(pk__in=visits, holder=holder)
+    own.update(lease_until=timezone.now() + LEASE)
+    return list(own.values_list("pk", flat=True))
+
+
+def let_go(holder: str) -> None:
+    """Whoever stops in order leaves its visits to others at once."""
+    Visit.objects.filter(holder=holder).update(lease_until=timezone.now())
+
+
+def load(visit_id: uuid.UUID) -> Visit:
+    """With what the clerk needs to know of it."""
+    return Visit.objects.select_related("workspace", "asked_by__user", "asked_by__workspace", "meeting__capture").get(pk=visit_id)
+
+
+def _own(visit_id: uuid.UUID, holder: str) -> Visit:
+    """Locked. Raises Superseded."""
+    visit = Visit.objects.select_for_update(no_key=True, of=("self",)).select_related("asked_by__user", "asked_by__workspace", "meeting__capture").filter(pk=visit_id).first()
+    if visit is None or visit.holder != holder:
+        raise Superseded
+    return visit
+
+
+def _happen(visit: Visit, cause: Cause, who: str = "") -> State:
+    """In the transaction that is open."""
+    state = after(State(visit.state), cause)
+    if state is None:
+        return State(visit.state)
+    visit.state = state
+    visit.save(update_fields=["state"])
+    Change.objects.create(visit=visit, state=state, words=WORDS[cause].format(who=who or "somebody")[:300])
+    log(visit.workspace, None, f"clerk {cause}", visit.meeting)
+    if visit.meeting_id:
+        notify(visit.meeting_id, Part.CAPTURE)
+    return state
+
+
+@transaction.atomic
+def happen(visit_id: uuid.UUID, holder: str, cause: Cause, who: str = "") -> State:
+    """Something has happened to it; where it stands now."""
+    return _happen(_own(visit_id, holder), cause, who)
+
+
+def orders(visit_id: uuid.UUID, holder: str) -> Orders:
+    """What is asked of it just now."""
+    visit = Visit.objects.filter(pk=visit_id).first()
+    if visit is None or visit.holder != holder:
+        raise Superseded
+    no = Consent.objects.filter(meeting=visit.meeting_id, agreed=False).order_by("at") if visit.meeting_id else ()
+    said = tuple((one.name, one.at) for one in no)
+    return Orders(State(visit.state), visit.paused, visit.off_at, visit.paused_by, visit.away_by, visit.until, said)
+
+
+def begin(visit_id: uuid.UUID, holder: str, title: str, language: str) -> Capture:
+    """Inside, and people are told: the meeting, made with the first entry. title: as the conference calls the call."""
+    with transaction.atomic():
+        visit = _own(visit_id, holder)
+        if visit.meeting and hasattr(visit.meeting, "capture"):
+            capture = visit.meeting.capture
+        else:
+            member = visit.asked_by
+            given = Given(visit.title or title or "Call", timezone.now(), member.user.time_zone or "UTC", place=Place.ONLINE)
+            # The visit's own key: one that is made twice, because an answer was lost, is made once.
+            capture = begin_capture(member, visit.pk, given)
+            planned = Planned.objects.filter(calendar__membership=member, uid=visit.uid, instance=visit.instance).first() if visit.uid else None
+            if planned:
+                hold(member, capture.meeting, planned)
+            visit.meeting = capture.meeting
+            visit.save(update_fields=["meeting"])
+        let_in(visit.asked_by, capture.meeting, set(visit.wanted_by.values_list("user_id", flat=True)) - {visit.asked_by.user_id})
+    give_notice(visit.asked_by, capture.meeting, Notice.How.CHAT, language)
+    return capture
+
+
+def came(visit_id: uuid.UUID, holder: str, name: str, at: float) -> None:
+    """Somebody is there, under a name. at: seconds since 1970."""
+    with transaction.atomic():
+        visit = _own(visit_id, holder)
+        assert visit.meeting is not None
+        who = _participant(visit.meeting, name, visit)
+        if not who.moments or who.moments[-1][1] is not None:
+            who.moments.append([at, None])
+            who.save(update_fields=["moments"])
+        notify(visit.meeting.pk, Part.CAPTURE)
+
+
+def went(visit_id: uuid.UUID, holder: str, name: str, at: float) -> None:
+    """Somebody is not there any more."""
+    with transaction.atomic():
+        visit = _own(visit_id, holder)
+        assert visit.meeting is not None
+        who = _participant(visit.meeting, name, visit)
+        if who.moments and who.moments[-1][1] is None:
+            who.moments[-1][1] = at
+            who.save(update_fields=["moments"])
+        notify(visit.meeting.pk, Part.CAPTURE)
+
+
+def spoke(visit_id: uuid.UUID, holder: str, name: str, slot: int) -> None:
+    """Somebody gives sound: it is in the track of this slot from now on."""
+    with transaction.atomic():
+        visit = _own(visit_id, holder)
+        assert visit.meeting is not None
+        who = _participant(visit.meeting, name, visit)
+        if who.slot is None:
+            who.slot = slot
+            who.save(update_fields=["slot"])
+
+
+def slots_of(capture: Capture) -> dict[str, int]:
+    """Name → slot, of those who gave sound before."""
+    return {one.name: one.slot for one in capture.participants.all() if one.slot is not None}
+
+
+def _participant(meeting: Meeting, name: str, visit: Visit) -> Participant:
+    known = meeting.capture.participants.filter(name=name).first()
+    if known:
+        return known
+    person = _person(meeting, name, visit)
+    Attendee.objects.get_or_create(meeting=meeting, person=person)
+    return Participant.objects.create(capture=meeting.capture, name=name, person=person)
+
+
+def _person(meeting: Meeting, name: str, visit: Visit) -> Person:
+    """Whom a conference means: who is invited under that name has an address, and whoever has that address is it; else by name."""
+    planned = Planned.objects.filter(calendar__membership=visit.asked_by, uid=visit.uid, instance=visit.instance).first() if visit.uid else None
+    address = next((one["address"] for one in planned.people if folded(one["name"]) == folded(name)), "") if planned else ""
+    if address and (person := Person.objects.filter(workspace=meeting.workspace, email__iexact=address).first()):
+        return person
+    return find_people(meeting.workspace, [one_line(name) or "Somebody"])[0]
+
+
+def on_the_record(visit_id: uuid.UUID, holder: str, number: int, slots: int, begun_at: datetime) -> None:
+    """A stretch begins. Raises Refused, such as where consent is missing; Superseded."""
+    with transaction.atomic():
+        visit = _own(visit_id, holder)
+        assert visit.meeting is not None
+    open_stretch(visit.asked_by, visit.meeting.capture, number, [f"{SLOT}{slot}" for slot in range(slots)], begun_at)
+
+
+def keep_second(visit_id: uuid.UUID, holder: str, stretch: int, number: int, data: bytes, slots: int, begun_at: datetime) -> None:
+    """A second of a stretch. Whatever lies behind the moment at which somebody wanted to be off the record is dropped, though it was heard."""
+    with transaction.atomic():
+        visit = _own(visit_id, holder)
+        assert visit.meeting is not None
+        if visit.paused and visit.off_at:
+            left = round((visit.off_at - begun_at).total_seconds() * CAPTURE_RATE) - number * CHUNK
+            data = data[: max(0, left) * 2 * slots]
+        if data:
+            digest = base64.b64encode(hashlib.sha256(data).digest()).decode()
+            keep_chunk(visit.asked_by.user, visit.meeting.capture, stretch, number, data, f"sha-256=:{digest}:")
+
+
+def keep_still(visit_id: uuid.UUID, holder: str, stretch: int, at: int, data: bytes) -> None:
+    """A picture of a screen, from sample `at` of a stretch on."""
+    with transaction.atomic():
+        visit = _own(visit_id, holder)
+        assert visit.meeting is not None
+        digest = base64.b64encode(hashlib.sha256(data).digest()).decode()
+        keep_picture(visit.asked_by.user, visit.meeting.capture, stretch, at, data, f"sha-256=:{digest}:")
+
+
+def off_the_record(visit_id: uuid.UUID, holder: str, number: int, reason: Stretch.End) -> None:
+    """A stretch ends with what of it has been kept."""
+    with transaction.atomic():
+        visit = _own(visit_id, holder)
+        assert visit.meeting is not None
+    _end(visit, visit.meeting.capture, number, reason)
+
+
+def _end(visit: Visit, capture: Capture, number: int, reason: Stretch.End) -> None:
+    stretch = capture.stretches.filter(number=number).first()
+    if stretch and stretch.chunks is None:
+        end_stretch(visit.asked_by, capture, number, stretch.received.count(), reason)
+
+
+def close_open(visit_id: uuid.UUID, holder: str) -> int:
+    """End what an earlier clerk has left open; the number of the next stretch."""
+    with transaction.atomic():
+        visit = _own(visit_id, holder)
+        assert visit.meeting is not None
+    last = visit.meeting.capture.stretches.order_by("-number").first()
+    if last is None:
+        return 0
+    _end(visit, visit.meeting.capture, last.number, Stretch.End.CUT_OFF)
+    return last.number + 1
+
+
+def disagreed(visit_id: uuid.UUID, holder: str, name: str) -> None:
+    """Somebody has said no in the chat."""
+    with transaction.atomic():
+        visit = _own(visit_id, holder)
+        assert visit.meeting is not None
+    answer_notice(visit.meeting, name, False)
+
+
+def agreed(visit_id: uuid.UUID, holder: str, name: str) -> None:
+    """Somebody has said yes in the chat."""
+    with transaction.atomic():
+        visit = _own(visit_id, holder)
+        assert visit.meeting is not None
+    answer_notice(visit.meeting, name, True)
+
+
+def pause(visit_id: uuid.UUID, holder: str, at: datetime, by: str) -> None:
+    """Off the record from a moment on, because somebody in the call said no."""
+    with transaction.atomic():
+        visit = _own(visit_id, holder)
+        if not visit.paused:
+            visit.paused, visit.off_at, visit.paused_by = True, at, by
+            visit.save(update_fields=["paused", "off_at", "paused_by"])
+
+
+def wind_up(visit_id: uuid.UUID, holder: str) -> None:
+    """It is over: what was captured becomes the record; where nothing was, nothing is left of it."""
+    with transaction.atomic():
+        visit = _own(visit_id, holder)
+        meeting = visit.meeting
+    if meeting is None:
+        return
+    close_open(visit_id, holder)
+    now = datetime.now(UTC).timestamp()
+    for who in meeting.capture.participants.all():
+        if who.moments and who.moments[-1][1] is None:
+            who.moments[-1][1] = now
+            who.save(update_fields=["moments"])
+    if meeting.capture.stretches.filter(samples__gt=0).exists():
+        stop_capture(None, meeting.capture)
+    else:
+        with acting(None, None, "nothing was captured", meeting):
+            meeting.capture.stretches.all().delete()
+        discard_capture(visit.asked_by, meeting.capture)

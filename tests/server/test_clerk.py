@@ -1,0 +1,357 @@
+"""The clerk: planned from calendars, sent by hand, in a call that is played to it, and taken over by another."""
+
+from __future__ import annotations
+
+import asyncio
+import time
+from datetime import timedelta
+
+import numpy as np
+import pytest
+from django.utils import timezone
+
+from core.media.chunks import CAPTURE_RATE
+from core.planning.attending import Cause, State
+from server.calendars.models import Calendar, Planned
+from server.capture.models import Capture, Chunk, Notice, Participant
+from server.capture.queries import gaps_of, seconds_of
+from server.clerk import attend, keep
+from server.clerk.actions.steer import go_off, go_on_again, send_away
+from server.clerk.attend import Attendance
+from server.clerk.conferences.base import Gone, Heard, Here, LetIn, Out, Shown, Written
+from server.clerk.models import Visit
+from server.clerk.visits import plan_visits
+from server.meetings.models import Meeting
+
+ROOM = "https://calls.standin.example/join/palm-house"
+
+
+@pytest.fixture(autouse=True)
+def known_conference(settings):
+    settings.CONFERENCES = ["whep=https://calls.standin.example"]
+
+
+class Played:
+    """A conference in which happens what a test says."""
+
+    def __init__(self, call):
+        self.call, self.events, self.said, self.gone = call, asyncio.Queue(), [], False
+        CALLS.append(self)
+
+    async def enter(self):
+        pass
+
+    async def say(self, text):
+        self.said.append(text)
+
+    async def leave(self):
+        self.gone = True
+
+    async def speak(self, key: str, seconds: float, level: int = 6000):
+        """In real time, in packets of 20 ms."""
+        begun = time.monotonic()
+        stamp = getattr(self, f"_stamp_{key}", 0.0)
+        for number in range(round(seconds / 0.02)):
+            await asyncio.sleep(max(0.0, begun + (number + 1) * 0.02 - time.monotonic()))
+            tone = (level * np.sin(np.arange(480) / 9)).astype(np.int16)
+            self.events.put_nowait(Heard(key, stamp + number * 0.02, time.monotonic(), tone))
+        setattr(self, f"_stamp_{key}", time.monotonic())
+
+
+CALLS: list[Played] = []
+
+
+@pytest.fixture
+def play(transactional_db, monkeypatch, settings, tmp_path):
+    """play(visit, script): the clerk goes to a call; `script(conference, visit)` says what happens there. Returns what the clerk did."""
+    monkeypatch.setattr(attend, "ADAPTERS", {"whep": Played})
+    monkeypatch.setattr(attend, "_LOOK", 0.1)
+    monkeypatch.setattr(attend, "_AGAIN", (0.1,))
+    settings.MEDIA_ROOT, settings.CLERK_ALONE = tmp_path / "media", 1.0
+    CALLS.clear()
+
+    def go(visit: Visit, *scripts, holder: str = "one") -> Visit:
+        async def run():
+            assert await attend.kept(keep.claim, holder, 5) == [visit.pk]
+            task = asyncio.create_task(Attendance(visit.pk, holder).attend())
+            for number, script in enumerate(scripts):
+                end = time.monotonic() + 10
+                while len(CALLS) <= number and time.monotonic() < end:
+                    await asyncio.sleep(0.05)
+                await script(CALLS[number], visit)
+            await asyncio.wait_for(task, 20)
+
+        asyncio.run(run())
+        return Visit.objects.get(pk=visit.pk)
+
+    return go
+
+
+def visit_to(member, **more) -> Visit:
+    now = timezone.now()
+    facts = {"call": "c", "address": ROOM, "adapter": "whep", "title": "Glazing", "starts_at": now, "until": now + timedelta(hours=1)}
+    visit = Visit.objects.create(workspace=member.workspace, asked_by=member, **facts | more)
+    visit.wanted_by.add(member)
+    return visit
+
+
+async def until(true, patience: float = 8.0):
+    end = time.monotonic() + patience
+    while not await attend.kept(true):
+        assert time.monotonic() < end, "it did not come to that"
+        await asyncio.sleep(0.05)
+
+
+async def come(conference: Played, visit: Visit, *names: str) -> None:
+    conference.events.put_nowait(LetIn("As the room is called"))
+    for name in names:
+        conference.events.put_nowait(Here(name.split()[0], name))
+    await until(lambda: Visit.objects.get(pk=visit.pk).state == State.ON)
+
+
+def words(visit: Visit) -> list[str]:
+    return [one.words for one in visit.changes.all()]
+
+
+def test_a_call_is_taken_in_track_by_track_and_everybody_is_told(play, maren, member):
+    idris = member("Idris Quaye")
+    visit = visit_to(maren)
+    visit.wanted_by.add(idris)
+
+    async def script(call, visit):
+        await come(call, visit, "Idris Quaye", "Gwen Castellow")
+        await call.speak("Idris", 1.2)
+        await call.speak("Gwen", 1.2)
+        call.events.put_nowait(Gone("Gwen"))
+        call.events.put_nowait(Gone("Idris"))
+
+    visit = play(visit, script)
+    assert visit.state == State.LEFT and words(visit)[-1] == "left, because nobody else was there any more"
+    assert "Larkmoor Botanic Garden" in CALLS[0].said[0] and "Maren Tollefsen" in CALLS[0].said[0] and "/notice/" in CALLS[0].said[0]
+    assert CALLS[0].gone and Notice.objects.get(meeting=visit.meeting).how == Notice.How.CHAT
+    capture = visit.meeting.capture
+    assert {one.name: one.slot for one in capture.participants.all()} == {"Idris Quaye": 0, "Gwen Castellow": 1}
+    assert all(one.moments[0][1] for one in capture.participants.all())
+    assert capture.participants.get(name="Idris Quaye").person.user_id == idris.user_id
+    assert set(visit.meeting.readers.values_list("user_id", flat=True)) == {idris.user_id}  # one clerk, for both
+    sound = np.concatenate([np.frombuffer(bytes(one.data), "<i2").reshape(-1, 4) for one in Chunk.objects.order_by("number")])
+    spoken = (np.abs(sound) > 3000).sum(axis=0) / (np.abs(np.sin(np.arange(480) / 9)) > 0.5).mean() / CAPTURE_RATE
+    assert spoken[:2] == pytest.approx([1.2, 1.2], abs=0.05) and not spoken[2:].any()
+    assert not ((np.abs(sound[:, 0]) > 3000) & (np.abs(sound[:, 1]) > 3000)).any()
+    assert capture.stopped_at and visit.meeting.stage_runs.exists()
+
+
+def test_off_the_record_keeps_nothing_from_the_press_on_and_tells(play, maren):
+    pressed = {}
+
+    async def script(call, visit):
+        await come(call, visit, "Idris Quaye")
+        await call.speak("Idris", 1.0)
+        speaking = asyncio.create_task(call.speak("Idris", 3.0, level=20000))
+        await asyncio.sleep(0.01)
+        await attend.kept(go_off, maren, visit)
+        pressed["off"] = timezone.now()
+        await until(lambda: Visit.objects.get(pk=visit.pk).state == State.OFF)
+        await speaking
+        await attend.kept(go_on_again, maren, visit)
+        await until(lambda: Visit.objects.get(pk=visit.pk).state == State.ON)
+        await call.speak("Idris", 1.0)
+        await attend.kept(send_away, maren, visit)
+
+    visit = play(visit_to(maren), script)
+    assert words(visit)[-1] == "left, because Maren Tollefsen sent it away"
+    first, second = visit.meeting.capture.stretches.all()
+    cut = (visit.off_at - first.begun_at).total_seconds()
+    assert first.samples / CAPTURE_RATE == pytest.approx(cut, abs=0.001)
+    sound = np.concatenate([np.frombuffer(bytes(one.data), "<i2").reshape(-1, 4) for one in Chunk.objects.order_by("stretch__number", "number")])
+    loud = (np.abs(sound) > 10000).any(axis=1).sum() / CAPTURE_RATE
+    assert loud < (pressed["off"] - visit.off_at).total_seconds() + 0.08
+    assert [gap.reason for gap in gaps_of(visit.meeting.capture)] == ["pause"]
+    assert any(said.startswith("Off the record: Maren Tollefsen") for said in CALLS[0].said) and "On the record again." in CALLS[0].said
+
+
+@pytest.mark.parametrize("leaves", [False, True])
+def test_somebody_says_no_in_the_chat(play, maren, leaves):
+    maren.workspace.clerk_leaves = leaves
+    maren.workspace.save()
+
+    async def script(call, visit):
+        await come(call, visit, "Idris Quaye")
+        await call.speak("Idris", 1.0)
+        call.events.put_nowait(Written("Idris", "Idris Quaye", "No.", time.time()))
+        if not leaves:
+            await until(lambda: Visit.objects.get(pk=visit.pk).state == State.OFF)
+            await call.speak("Idris", 1.0)
+            call.events.put_nowait(Out(Cause.ENDED))
+
+    visit = play(visit_to(maren), script)
+    assert "Idris Quaye does not agree" in " ".join(words(visit))
+    assert 0.8 < seconds_of(visit.meeting.capture) < 2.0 and visit.state == State.LEFT
+
+
+def test_where_all_have_to_agree_nothing_is_taken_before(play, maren):
+    maren.workspace.consent_of_all = True
+    maren.workspace.save()
+
+    async def script(call, visit):
+        call.events.put_nowait(LetIn())
+        call.events.put_nowait(Here("Idris", "Idris Quaye"))
+        await call.speak("Idris", 1.0)
+        assert any("Still to agree: Idris Quaye" in said for said in call.said)
+        call.events.put_nowait(Written("Idris", "Idris Quaye", "yes", time.time()))
+        await until(lambda: Visit.objects.get(pk=visit.pk).state == State.ON)
+        await call.speak("Idris", 0.5)
+        call.events.put_nowait(Out(Cause.ENDED))
+
+    visit = play(visit_to(maren), script)
+    assert 0.4 < seconds_of(visit.meeting.capture) < 0.95
+
+
+@pytest.mark.parametrize(
+    ("out", "state"),
+    [(Cause.REFUSED, State.TURNED_AWAY), (Cause.WRONG_PASSCODE, State.FAILED), (Cause.NO_ROOM, State.FAILED)],
+)
+def test_who_is_not_let_in_leaves_nothing(play, maren, out, state):
+    async def script(call, visit):
+        call.events.put_nowait(Out(out))
+
+    visit = play(visit_to(maren), script)
+    assert (visit.state, visit.meeting, Meeting.objects.count()) == (state, None, 0)
+
+
+def test_who_is_shown_out_takes_nothing_after_it_and_keeps_what_was_before(play, maren):
+    async def script(call, visit):
+        await come(call, visit, "Idris Quaye")
+        await call.speak("Idris", 1.0)
+        call.events.put_nowait(Out(Cause.REMOVED))
+
+    visit = play(visit_to(maren), script)
+    assert visit.state == State.REMOVED and 0.8 < seconds_of(visit.meeting.capture) < 1.6
+    assert keep.claim("another", 5) == []
+
+
+def test_nobody_there_is_nothing_captured(play, maren):
+    async def script(call, visit):
+        call.events.put_nowait(LetIn())
+        call.events.put_nowait(Here("x", "Somebody's notes", program=True))
+
+    visit = play(visit_to(maren), script)
+    assert visit.state == State.LEFT and not Capture.objects.exists() and not Meeting.objects.exists()
+
+
+def test_a_conference_that_dies_and_comes_back_leaves_a_gap(play, maren):
+    async def dies(call, visit):
+        await come(call, visit, "Idris Quaye")
+        await call.speak("Idris", 1.0)
+        call.events.put_nowait(Out(Cause.LOST))
+
+    async def comes_back(call, visit):
+        await come(call, visit, "Idris Quaye")
+        await call.speak("Idris", 1.0)
+        call.events.put_nowait(Out(Cause.ENDED))
+
+    visit = play(visit_to(maren), dies, comes_back)
+    [gap] = gaps_of(visit.meeting.capture)
+    assert gap.reason == "cut off" and 0 < gap.length < 2
+    assert Participant.objects.get().slot == 0
+
+
+def test_a_killed_clerk_is_followed_by_another_that_goes_on(play, maren):
+    visit = visit_to(maren, holder="dead", state=State.ON, lease_until=timezone.now() - timedelta(seconds=1))
+    capture = keep.begin(visit.pk, "dead", "", "en")
+    keep.on_the_record(visit.pk, "dead", 0, 4, timezone.now() - timedelta(seconds=9))
+    for number in range(3):
+        keep.keep_second(visit.pk, "dead", 0, number, bytes(CAPTURE_RATE * 8), 4, timezone.now())
+
+    async def script(call, visit):
+        await come(call, visit, "Idris Quaye")
+        with pytest.raises(keep.Superseded):
+            await attend.kept(keep.keep_second, visit.pk, "dead", 0, 3, bytes(CAPTURE_RATE * 8), 4, timezone.now())
+        await call.speak("Idris", 0.6)
+        call.events.put_nowait(Out(Cause.ENDED))
+
+    visit = play(visit, script, holder="living")
+    assert [stretch.ended_by for stretch in capture.stretches.all()] == ["cut off", "stop"]
+    assert gaps_of(capture)[0].length == pytest.approx(6.0, abs=1.5)
+    assert "the machine it ran on had stopped" in words(visit)[0]
+
+
+def test_more_people_than_tracks_and_a_shown_screen(play, maren):
+    picture = b"\xff\xd8\xff" + b"0" * 50
+
+    async def script(call, visit):
+        await come(call, visit, *(f"Guest{number} Of the call" for number in range(6)))
+        call.events.put_nowait(Shown("Guest0", picture, time.monotonic()))
+        await asyncio.gather(*(call.speak(f"Guest{number}", 0.6) for number in range(6)))
+        call.events.put_nowait(Out(Cause.ENDED))
+
+    visit = play(visit_to(maren), script)
+    first, second = visit.meeting.capture.stretches.all()
+    assert (len(first.tracks), len(second.tracks), first.ended_by) == (4, 8, "more") and gaps_of(visit.meeting.capture) == []
+    assert first.pictures.count() + second.pictures.count() == 1
+
+
+# Planned, and by hand
+
+
+def planned(member, title: str = "Glazing", start: float = 0.0, **more) -> Planned:
+    """start: minutes from now."""
+    calendar, _ = Calendar.objects.get_or_create(membership=member, kind=Calendar.Kind.FILE, name="Works")
+    begins = timezone.now() + timedelta(minutes=start)
+    facts = {"uid": title, "start": begins, "end": begins + timedelta(minutes=30), "status": "confirmed", "title": title, "link": ROOM, "why": ""}
+    return Planned.objects.create(calendar=calendar, **facts | more)
+
+
+def test_the_clerk_goes_by_rule_and_one_press_changes_that(caller, maren, member):
+    idris = member("Idris Quaye")
+    people = [{"name": "Maren Tollefsen", "address": "maren@larkmoor.example", "answer": "accepted", "called": True}]
+    row, other = planned(maren, people=people), planned(idris, people=people)
+    call, theirs = caller(maren), caller(idris)
+    entry = lambda who, row: who("get", f"/api/planned/{row.pk}").json()["clerk"]  # noqa: E731
+    assert entry(call, row) == {"goes": False, "words": "stays away, because nobody asked for it", "fixed": False, "mine": None, "series": None, "visit": None, "state": None}
+    assert theirs("put", "/api/clerk/rules", {"rules": ["all"]}).status_code == 200
+    visit = Visit.objects.get()
+    assert (visit.asked_by, list(visit.wanted_by.all()), visit.why) == (idris, [idris], "goes, because Idris Quaye wants it in every meeting with a link")
+    assert entry(call, row)["goes"] and entry(call, row)["visit"] is None  # it is not hers
+    assert call("put", f"/api/planned/{row.pk}/clerk", {"wanted": False}).status_code == 204  # the organiser's no
+    assert not Visit.objects.exists() and entry(theirs, other)["words"] == "stays away, because Maren Tollefsen, who called the meeting, said so"
+    assert call("put", f"/api/planned/{row.pk}/clerk", {"wanted": True}).status_code == 204
+    assert set(Visit.objects.get().wanted_by.all()) == {maren, idris}
+    assert call("put", f"/api/planned/{other.pk}/clerk", {"wanted": True}).status_code == 404
+
+
+def test_a_meeting_that_moves_or_goes_takes_its_visit_along(maren, settings):
+    row = planned(maren, start=5)
+    Visit.objects.all().delete()
+    from server.clerk.actions.wish import wish
+
+    wish(maren, row, True, series=True)
+    row.start, row.end = row.start + timedelta(minutes=2), row.end + timedelta(minutes=2)
+    row.save()
+    plan_visits(maren.workspace, timezone.now())
+    assert Visit.objects.get().starts_at == row.start
+    row.status = "cancelled"
+    row.save()
+    plan_visits(maren.workspace, timezone.now())
+    assert not Visit.objects.exists()
+    row.status = "confirmed"
+    row.save()
+    plan_visits(maren.workspace, timezone.now())
+    Visit.objects.update(state=State.LEFT)
+    plan_visits(maren.workspace, timezone.now())
+    assert Visit.objects.count() == 1  # it was there; it does not go a second time
+
+
+def test_sent_by_hand(caller, maren, member):
+    idris, yuki = member("Idris Quaye"), member("Yuki Hanamori")
+    sent = caller(maren)("post", "/api/clerk", {"link": f"Join here: {ROOM}?pass=4711 thanks", "title": "Glass"})
+    assert sent.status_code == 201 and (sent.json()["state"], sent.json()["host"]) == ("expected", "calls.standin.example")
+    again = caller(idris)("post", "/api/clerk", {"link": ROOM})
+    assert again.json()["id"] == sent.json()["id"] and set(again.json()["wanted_by"]) == {"Maren Tollefsen", "Idris Quaye"}
+    assert caller(yuki)("get", "/api/clerk").json() == [] and caller(yuki)("post", f"/api/clerk/{sent.json()['id']}/away").status_code == 404
+    assert caller(idris)("post", f"/api/clerk/{sent.json()['id']}/away").status_code == 204
+    assert caller(maren)("get", "/api/clerk").json()[0]["leaving"]
+    for link, words in (("see you there", "no link to a call"), ("https://other.example/j/1234567", "capture it from this computer")):
+        refused = caller(maren)("post", "/api/clerk", {"link": link})
+        assert refused.status_code == 422 and words in refused.json()["detail"]
+    assert caller(member("Gwen Castellow", "guest"))("post", "/api/clerk", {"link": ROOM}).status_code == 403
