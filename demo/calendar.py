@@ -18,8 +18,8 @@ _ANSELM = ("Anselm Odukoya", "anselm@odukoya-heat.example", "ACCEPTED")
 _LUCIA = ("Lucía Ferreiro", "lucia@viveiros-ferreiro.example", "NEEDS-ACTION")
 
 
-def engagements(today: date) -> list[Engagement]:
-    """The weeks around a day: what recurs begins four weeks before it."""
+def engagements(today: date, conference: str) -> list[Engagement]:
+    """The weeks around a day: what recurs begins four weeks before it. conference: address of the one that the garden's calls are held in."""
 
     def at(days: int, clock: str) -> str:
         return datetime.combine(today + timedelta(days=days), time.fromisoformat(clock), ZoneInfo(ZONE)).isoformat()
@@ -41,7 +41,7 @@ def engagements(today: date) -> list[Engagement]:
             45,
             rule="FREQ=WEEKLY",
             people=[_GWEN, _MAREN, _IDRIS],
-            text="Panes delivered, panes broken, what is next.\n\nJoin the call: https://calls.castellow.example/r/palm-house\nPasscode: 4711",
+            text=f"Panes delivered, panes broken, what is next.\n\nJoin the call: {conference}/join/palm-house\nPasscode: 4711",
         ),
         Engagement(
             "heating",
@@ -49,7 +49,7 @@ def engagements(today: date) -> list[Engagement]:
             at(0, "10:30"),
             30,
             people=[_ANSELM, _MAREN, _PAVEL],
-            conference="https://calls.castellow.example/r/heating",
+            conference=f"{conference}/join/heating",
         ),
         Engagement("idris", "Maren and Idris", at(-28, "13:30"), 30, rule="FREQ=WEEKLY", people=[_MAREN, _IDRIS], private=True),
         Engagement(

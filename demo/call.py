@@ -1,9 +1,13 @@
-"""A call that one can join by oneself: who is in it, and what they say, from the demo's recordings. All made up."""
+"""Calls that one can join by oneself: who is in them, and what they say, from the demo's recordings. All made up.
+
+`python -m demo.call FOLDER` writes what the conference stand-in reads, with the sound that it plays.
+"""
 
 from __future__ import annotations
 
 import csv
 import json
+import sys
 from pathlib import Path
 
 import av
@@ -52,3 +56,7 @@ def write_rooms(folder: Path) -> Path:
     path = folder / "rooms.json"
     path.write_text(json.dumps(rooms, indent=1), encoding="utf-8")
     return path
+
+
+if __name__ == "__main__":
+    write_rooms(Path(sys.argv[1]))

@@ -125,24 +125,29 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
     started_cluster = cluster.start()
     processes: list[Process] = []
     try:
-        mail_port, mail_page, calendar_port, folder_port = free_ports(_FIRST_MAIL_PORT, 4)
-        url, calendar, folder = (f"http://127.0.0.1:{one}" for one in (port, calendar_port, folder_port))
+        mail_port, mail_page, calendar_port, folder_port, call_port = free_ports(_FIRST_MAIL_PORT, 5)
+        url, calendar, folder, calls = (f"http://127.0.0.1:{one}" for one in (port, calendar_port, folder_port, call_port))
+        inside = [f"127.0.0.1:{one}" for one in (calendar_port, folder_port, call_port)]
         settings = environment(
             **cluster.environment,
             DJANGO_SETTINGS_MODULE="server.settings",
             AFTERSHOWER_URL=url,
             AFTERSHOWER_SMTP_PORT=str(mail_port),
-            AFTERSHOWER_INSIDE=",".join(filter(None, (os.environ.get("AFTERSHOWER_INSIDE"), f"127.0.0.1:{calendar_port}", f"127.0.0.1:{folder_port}"))),
+            AFTERSHOWER_INSIDE=",".join(filter(None, (os.environ.get("AFTERSHOWER_INSIDE"), *inside))),
+            AFTERSHOWER_CONFERENCES=",".join(filter(None, (os.environ.get("AFTERSHOWER_CONFERENCES"), f"whep={calls}"))),
         )
         if fresh:
             say("starting over")
             cluster.drop_data()
-            for folder in ("media", "incoming", "mail", "calendar"):
-                shutil.rmtree(VAR / folder, ignore_errors=True)
+            for kept in ("media", "incoming", "mail", "calendar"):
+                shutil.rmtree(VAR / kept, ignore_errors=True)
         prepare_database(settings, demo=demo)
         events = VAR / "calendar" / "events.json"
         if demo:
-            run(*manage("demo_calendar", calendar, str(events)), what="prepare the demo's calendar", cwd=ROOT, env=settings)
+            run(*manage("demo_calendar", calendar, str(events), calls), what="prepare the demo's calendar", cwd=ROOT, env=settings)
+        rooms = VAR / "conference" / "rooms.json"
+        if not rooms.exists():
+            run(*python("-m", "demo.call", str(rooms.parent)), what="prepare the demo's calls", cwd=ROOT, env=settings)
         gather_static(settings)
         processes += [
             Process(
@@ -160,15 +165,17 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
                 python("-m", "standins.folder", "--port", str(folder_port), "--folder", str(VAR / "recordings"), "--name", FOLDER["account"], "--password", FOLDER["password"]),
                 settings,
             ),
+            Process("conference", python("-m", "standins.conference", "--port", str(call_port), "--rooms", str(rooms)), settings),
             Process("web", web_command(port), {**settings, "AFTERSHOWER_POOL": "1"}),
             Process("worker", manage("work"), settings),
             Process("live", manage("work", "--queues", "live", "--at-once", "4"), settings),
             Process("writer", manage("work", "--queues", "writing"), settings),
+            Process("clerk", manage("clerk"), {**settings, "AFTERSHOWER_POOL": "1"}),
         ]
         for process in processes:
             process.start()
         _await(f"{url}/api/health", next(one for one in processes if one.name == "web"))
-        print(_welcome(url, f"http://127.0.0.1:{mail_page}", calendar, folder, demo), flush=True)
+        print(_welcome(url, f"http://127.0.0.1:{mail_page}", calendar, folder, calls, demo), flush=True)
         _keep_running(processes, cluster if started_cluster else None)
     except KeyboardInterrupt:
         say("stopping")
@@ -180,9 +187,10 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
     return 0
 
 
-def _welcome(url: str, mail: str, calendar: str, folder: str, demo: bool) -> str:
+def _welcome(url: str, mail: str, calendar: str, folder: str, calls: str, demo: bool) -> str:
     lines = ["", f"  Aftershower is at {url}", f"  Its mail is at    {mail}"]
     lines.append(f"  A folder is at    {folder}/ (WebDAV; name “{FOLDER['account']}”, password “{FOLDER['password']}”): {VAR / 'recordings'}")
+    lines.append(f"  A call runs at    {calls}/join/palm-house?pass=4711, with two voices, and one with a lobby at {calls}/join/heating")
     if demo:
         account, password = CALENDAR["account"], CALENDAR["password"]
         lines.append(f"  A calendar is at  {calendar}/{account}/ (CalDAV; name “{account}”, password “{password}”)")

@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from enum import StrEnum
 
 
-class State(StrEnum):
+class Standing(StrEnum):
     """Where it stands."""
 
     EXPECTED = "expected"
@@ -25,8 +25,8 @@ class State(StrEnum):
     FAILED = "failed"
 
 
-ENDS = frozenset({State.LEFT, State.TURNED_AWAY, State.REMOVED, State.FAILED})
-INSIDE = frozenset({State.WAITING, State.ON, State.OFF})
+ENDS = frozenset({Standing.LEFT, Standing.TURNED_AWAY, Standing.REMOVED, Standing.FAILED})
+INSIDE = frozenset({Standing.WAITING, Standing.ON, Standing.OFF})
 """In the call."""
 
 
@@ -81,33 +81,33 @@ WORDS: Mapping[Cause, str] = {
 }
 """What is told of it, after "the clerk"."""
 
-_MANY = frozenset({State.KNOCKING, *INSIDE})
-_NEXT: Mapping[Cause, tuple[frozenset[State], State]] = {
-    Cause.DUE: (frozenset({State.EXPECTED}), State.KNOCKING),
-    Cause.ADMITTED: (frozenset({State.KNOCKING}), State.WAITING),
-    Cause.SOMEBODY: (frozenset({State.WAITING}), State.ON),
-    Cause.PAUSED: (frozenset({State.WAITING, State.ON}), State.OFF),
-    Cause.DISAGREED: (frozenset({State.WAITING, State.ON}), State.OFF),
-    Cause.RESUMED: (frozenset({State.OFF}), State.WAITING),
-    Cause.LOST: (INSIDE, State.KNOCKING),
-    Cause.TAKEN_OVER: (_MANY, State.KNOCKING),
-    Cause.ALONE: (INSIDE, State.LEFT),
-    Cause.ENDED: (_MANY, State.LEFT),
-    Cause.SENT_AWAY: (frozenset({State.EXPECTED, *_MANY}), State.LEFT),
-    Cause.LONG_ENOUGH: (_MANY, State.LEFT),
-    Cause.NOT_WANTED: (INSIDE, State.LEFT),
-    Cause.REFUSED: (frozenset({State.KNOCKING}), State.TURNED_AWAY),
-    Cause.NOT_OPENED: (frozenset({State.KNOCKING}), State.TURNED_AWAY),
-    Cause.REMOVED: (INSIDE, State.REMOVED),
-    Cause.WRONG_PASSCODE: (frozenset({State.KNOCKING}), State.FAILED),
-    Cause.NO_ROOM: (frozenset({State.KNOCKING}), State.FAILED),
-    Cause.FULL: (frozenset({State.KNOCKING}), State.FAILED),
-    Cause.OUT_OF_REACH: (frozenset({State.KNOCKING}), State.FAILED),
-    Cause.BROKEN: (frozenset({State.EXPECTED, *_MANY}), State.FAILED),
+_MANY = frozenset({Standing.KNOCKING, *INSIDE})
+_NEXT: Mapping[Cause, tuple[frozenset[Standing], Standing]] = {
+    Cause.DUE: (frozenset({Standing.EXPECTED}), Standing.KNOCKING),
+    Cause.ADMITTED: (frozenset({Standing.KNOCKING}), Standing.WAITING),
+    Cause.SOMEBODY: (frozenset({Standing.WAITING}), Standing.ON),
+    Cause.PAUSED: (frozenset({Standing.WAITING, Standing.ON}), Standing.OFF),
+    Cause.DISAGREED: (frozenset({Standing.WAITING, Standing.ON}), Standing.OFF),
+    Cause.RESUMED: (frozenset({Standing.OFF}), Standing.WAITING),
+    Cause.LOST: (INSIDE, Standing.KNOCKING),
+    Cause.TAKEN_OVER: (_MANY, Standing.KNOCKING),
+    Cause.ALONE: (INSIDE, Standing.LEFT),
+    Cause.ENDED: (_MANY, Standing.LEFT),
+    Cause.SENT_AWAY: (frozenset({Standing.EXPECTED, *_MANY}), Standing.LEFT),
+    Cause.LONG_ENOUGH: (_MANY, Standing.LEFT),
+    Cause.NOT_WANTED: (INSIDE, Standing.LEFT),
+    Cause.REFUSED: (frozenset({Standing.KNOCKING}), Standing.TURNED_AWAY),
+    Cause.NOT_OPENED: (frozenset({Standing.KNOCKING}), Standing.TURNED_AWAY),
+    Cause.REMOVED: (INSIDE, Standing.REMOVED),
+    Cause.WRONG_PASSCODE: (frozenset({Standing.KNOCKING}), Standing.FAILED),
+    Cause.NO_ROOM: (frozenset({Standing.KNOCKING}), Standing.FAILED),
+    Cause.FULL: (frozenset({Standing.KNOCKING}), Standing.FAILED),
+    Cause.OUT_OF_REACH: (frozenset({Standing.KNOCKING}), Standing.FAILED),
+    Cause.BROKEN: (frozenset({Standing.EXPECTED, *_MANY}), Standing.FAILED),
 }
 
 
-def after(state: State, cause: Cause) -> State | None:
+def after(state: Standing, cause: Cause) -> Standing | None:
     """Where it stands after something has happened; None where that cannot happen to it there, so that it stays."""
     before, then = _NEXT[cause]
     return then if state in before else None

@@ -12,10 +12,10 @@ from django.http import HttpRequest
 from ninja import Query, Router, Schema
 from pydantic import Field
 
-from core.planning.attending import State
+from core.planning.attending import Standing
 from core.planning.events import Answer as Said
 from core.planning.events import Status
-from core.planning.joining import IMPOSSIBLE
+from core.planning.joining import IMPOSSIBLE, Reason
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
 from server.answers import Answer
@@ -90,12 +90,14 @@ class ClerkOut(Schema):
     """Whether the clerk goes there, and why, in words. fixed: nobody's word changes it. mine: what I said of this meeting, or of its series."""
 
     goes: bool
+    reason: Reason
+    who: str
     words: str
     fixed: bool
     mine: bool | None
     series: bool | None
     visit: UUID | None
-    state: State | None
+    state: Standing | None
 
 
 class EntryOut(Schema):
@@ -215,6 +217,8 @@ def _clerks(membership: Membership, rows: list[Planned]) -> dict[int, dict]:
         visit = visits.get((row.uid, row.instance))
         found[key] = {
             "goes": verdict.goes,
+            "reason": verdict.reason,
+            "who": verdict.who,
             "words": verdict.words,
             "fixed": verdict.reason in IMPOSSIBLE,
             "mine": said.get((row.uid, row.instance)),

@@ -11,7 +11,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
 
-from core.planning.attending import State
+from core.planning.attending import Cause, Standing
 from core.planning.joining import Rule
 from server.accounts.current import membership_of, signed_in
 from server.answers import Answer
@@ -29,9 +29,11 @@ meeting_router = Router(tags=["clerk"], auth=signed_in)
 planned_router = Router(tags=["clerk"], auth=signed_in)
 
 
-class ChangeOut(Schema):
+class VisitChangeOut(Schema):
     at: datetime
-    state: State
+    state: Standing
+    cause: Cause
+    who: str
     words: str
 
 
@@ -39,7 +41,7 @@ class VisitOut(Schema):
     """why: it goes. wanted_by: for whom, by name. off: it is off the record, or just going there. leaving: it was sent away."""
 
     id: UUID
-    state: State
+    state: Standing
     over: bool
     title: str
     host: str
@@ -50,7 +52,7 @@ class VisitOut(Schema):
     off: bool
     leaving: bool
     meeting: UUID | None
-    changes: list[ChangeOut]
+    changes: list[VisitChangeOut]
 
 
 class PresentOut(Schema):

@@ -21,7 +21,7 @@ from django.conf import settings
 from core.media.call import Clock, Seconds
 from core.media.chunks import CAPTURE_RATE, CHUNK
 from core.media.tracks import MOST
-from core.planning.attending import ENDS, Cause, State, answer_in
+from core.planning.attending import ENDS, Cause, Standing, answer_in
 from server.capture.models import Capture, Stretch
 from server.capture.notices import texts_of
 from server.clerk import keep
@@ -99,7 +99,7 @@ class Attendance:
         self._capture: Capture | None = None
         self._stretch: _Stretch | None = None
         self._next = 0
-        self._state = State.KNOCKING
+        self._state = Standing.KNOCKING
         self._orders: Orders | None = None
         self._names: dict[str, str] = {}  # key → name, of the people who are there
         self._slots: dict[str, int] = {}
@@ -139,11 +139,11 @@ class Attendance:
 
     async def _go(self) -> None:
         visit = await surely(keep.load, self.visit_id)
-        self._state = State(visit.state)
+        self._state = Standing(visit.state)
         self.measured.due = time.monotonic()
         if self._state in ENDS:  # its clerk was killed while it wound up
             return await surely(keep.wind_up, self.visit_id, self.holder)
-        if self._state == State.EXPECTED:
+        if self._state == Standing.EXPECTED:
             await self._happen(Cause.DUE)
         tries, since = 0, time.monotonic()
         while True:
@@ -368,7 +368,7 @@ class Attendance:
             if f"{name} {at}" in self._dealt_with:
                 continue
             self._dealt_with.add(f"{name} {at}")
-            if self._state not in (State.WAITING, State.ON):
+            if self._state not in (Standing.WAITING, Standing.ON):
                 continue
             self._missing = name
             if visit.workspace.clerk_leaves:
@@ -382,13 +382,13 @@ class Attendance:
 
     async def _change_over(self, asked: Orders) -> None:
         """Onto the record, and off it."""
-        if asked.paused and self._state in (State.WAITING, State.ON):
+        if asked.paused and self._state in (Standing.WAITING, Standing.ON):
             self._close(Stretch.End.PAUSE, asked.off_at)
             await self._happen(Cause.PAUSED, asked.paused_by)
             await self._say(f"Off the record: {asked.paused_by} asked for it. Nothing is kept until I say so here.")
-        elif not asked.paused and self._state == State.OFF:
+        elif not asked.paused and self._state == Standing.OFF:
             await self._happen(Cause.RESUMED, asked.paused_by)
-        elif self._state == State.WAITING and self._names and not asked.paused:
+        elif self._state == Standing.WAITING and self._names and not asked.paused:
             await self._begin()
 
     async def _begin(self) -> None:

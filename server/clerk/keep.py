@@ -13,7 +13,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from core.media.chunks import CAPTURE_RATE, CHUNK
-from core.planning.attending import ENDS, WORDS, Cause, State, after
+from core.planning.attending import ENDS, Cause, Standing, after
 from core.text import folded, one_line
 from server.acting import acting
 from server.audit.log import log
@@ -47,7 +47,7 @@ class Superseded(Exception):
 class Orders:
     """What is asked of the clerk from the page, and by those in the call. no: who does not agree, and when they said so."""
 
-    state: State
+    state: Standing
     paused: bool
     off_at: datetime | None
     paused_by: str
@@ -65,7 +65,7 @@ def claim(holder: str, most: int) -> list[uuid.UUID]:
         # Those that are over and not wound up yet come too: their clerk was killed in the middle of it.
         taken = list(free.select_for_update(skip_locked=True, of=("self",)).order_by("starts_at")[:most])
         for visit in taken:
-            if visit.holder and visit.state not in (*ENDS, State.EXPECTED):
+            if visit.holder and visit.state not in (*ENDS, Standing.EXPECTED):
                 _happen(visit, Cause.TAKEN_OVER)
             visit.holder, visit.lease_until = holder, now + LEASE
             visit.save(update_fields=["holder", "lease_until", "state"])
@@ -97,14 +97,14 @@ def _own(visit_id: uuid.UUID, holder: str) -> Visit:
     return visit
 
 
-def _happen(visit: Visit, cause: Cause, who: str = "") -> State:
+def _happen(visit: Visit, cause: Cause, who: str = "") -> Standing:
     """In the transaction that is open."""
-    state = after(State(visit.state), cause)
+    state = after(Standing(visit.state), cause)
     if state is None:
-        return State(visit.state)
+        return Standing(visit.state)
     visit.state = state
     visit.save(update_fields=["state"])
-    Change.objects.create(visit=visit, state=state, words=WORDS[cause].format(who=who or "somebody")[:300])
+    Change.objects.create(visit=visit, state=state, cause=cause, who=who[:300])
     log(visit.workspace, None, f"clerk {cause}", visit.meeting)
     if visit.meeting_id:
         notify(visit.meeting_id, Part.CAPTURE)
@@ -112,7 +112,7 @@ def _happen(visit: Visit, cause: Cause, who: str = "") -> State:
 
 
 @transaction.atomic
-def happen(visit_id: uuid.UUID, holder: str, cause: Cause, who: str = "") -> State:
+def happen(visit_id: uuid.UUID, holder: str, cause: Cause, who: str = "") -> Standing:
     """Something has happened to it; where it stands now."""
     return _happen(_own(visit_id, holder), cause, who)
 
@@ -124,7 +124,7 @@ def orders(visit_id: uuid.UUID, holder: str) -> Orders:
         raise Superseded
     no = Consent.objects.filter(meeting=visit.meeting_id, agreed=False).order_by("at") if visit.meeting_id else ()
     said = tuple((one.name, one.at) for one in no)
-    return Orders(State(visit.state), visit.paused, visit.off_at, visit.paused_by, visit.away_by, visit.until, said)
+    return Orders(Standing(visit.state), visit.paused, visit.off_at, visit.paused_by, visit.away_by, visit.until, said)
 
 
 def begin(visit_id: uuid.UUID, holder: str, title: str, language: str) -> Capture:

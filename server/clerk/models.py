@@ -7,7 +7,7 @@ import uuid
 from django.db import models
 from django.utils import timezone
 
-from core.planning.attending import ENDS, State
+from core.planning.attending import ENDS, WORDS, Cause, Standing
 from core.planning.joining import Rule
 
 
@@ -33,7 +33,7 @@ class Visit(models.Model):
     uid = models.CharField(max_length=400, blank=True)
     instance = models.CharField(max_length=20, blank=True)
     why = models.CharField(max_length=200, blank=True)
-    state = models.CharField(max_length=12, choices=[(one, one) for one in State], default=State.EXPECTED)
+    state = models.CharField(max_length=12, choices=[(one.value, one.value) for one in Standing], default=Standing.EXPECTED.value)
     paused = models.BooleanField(default=False)
     off_at = models.DateTimeField(null=True)
     away_by = models.CharField(max_length=120, blank=True)
@@ -47,7 +47,7 @@ class Visit(models.Model):
         ordering = ["starts_at", "made_at"]
         constraints = [
             # There is never a second one in a call.
-            models.UniqueConstraint(fields=["workspace", "call"], condition=~models.Q(state__in=ENDS), name="one_clerk_a_call")
+            models.UniqueConstraint(fields=["workspace", "call"], condition=~models.Q(state__in=sorted(one.value for one in ENDS)), name="one_clerk_a_call")
         ]
 
     @property
@@ -57,15 +57,21 @@ class Visit(models.Model):
 
 
 class Change(models.Model):
-    """What happened to a visit, when, in words (`core.planning.attending.WORDS`)."""
+    """What happened to a visit, and when. who: asked for it, or does not agree."""
 
     visit = models.ForeignKey(Visit, models.CASCADE, related_name="changes")
     at = models.DateTimeField(default=timezone.now)
     state = models.CharField(max_length=12)
-    words = models.CharField(max_length=300)
+    cause = models.CharField(max_length=20)
+    who = models.CharField(max_length=300, blank=True)
 
     class Meta:
         ordering = ["at", "id"]
+
+    @property
+    def words(self) -> str:
+        """What is told of it, after "the clerk"."""
+        return WORDS[Cause(self.cause)].format(who=self.who or "somebody")
 
 
 class Rules(models.Model):

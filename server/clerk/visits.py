@@ -11,7 +11,7 @@ from uuid import UUID
 from django.conf import settings
 from django.db import IntegrityError, transaction
 
-from core.planning.attending import ENDS, State
+from core.planning.attending import ENDS, Standing
 from core.planning.events import Answer, Event, Invited, Status
 from core.planning.joining import Verdict, Wishes, together, verdict_of
 from core.planning.links import Link, adapter_of, conferences
@@ -155,7 +155,7 @@ def plan_visits(workspace: Workspace, now: datetime) -> None:
     for one in gatherings(workspace, planned_rows(workspace, now, now + AHEAD)):
         if one.verdict.goes and (visit := _visit(workspace, one)):
             wanted.add(visit.pk)
-    Visit.objects.filter(workspace=workspace, state=State.EXPECTED).exclude(uid="").exclude(pk__in=wanted).delete()
+    Visit.objects.filter(workspace=workspace, state=Standing.EXPECTED).exclude(uid="").exclude(pk__in=wanted).delete()
 
 
 def _visit(workspace: Workspace, one: Gathering) -> Visit | None:
@@ -188,7 +188,7 @@ def _visit(workspace: Workspace, one: Gathering) -> Visit | None:
                     )
             except IntegrityError:  # another worker was faster
                 return None
-        elif visit.state == State.EXPECTED and visit.uid:
+        elif visit.state == Standing.EXPECTED and visit.uid:
             for name, value in facts.items():
                 setattr(visit, name, value)
             visit.save(update_fields=list(facts))

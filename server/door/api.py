@@ -57,6 +57,8 @@ class CapturingOut(Schema):
     monthly_minutes: int | None
     minutes_used: int
     mark_kinds: list[str]
+    clerk_name: str
+    clerk_leaves: bool
 
 
 class CapturingPatch(Schema):
@@ -65,6 +67,8 @@ class CapturingPatch(Schema):
     known_voices: bool | None = None
     monthly_minutes: Number | None = None
     mark_kinds: list[Name] | None = Field(None, max_length=6)
+    clerk_name: Name | None = Field(None, max_length=80)
+    clerk_leaves: bool | None = None
 
 
 class DoorOut(Schema):
@@ -192,6 +196,8 @@ def _capturing(membership: Membership) -> dict:
         "monthly_minutes": kept.monthly_minutes,
         "minutes_used": minutes_used(membership),
         "mark_kinds": kept.mark_kinds,
+        "clerk_name": kept.clerk_name,
+        "clerk_leaves": kept.clerk_leaves,
     }
 
 

@@ -6,6 +6,7 @@ import argparse
 import asyncio
 import json
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 import uvicorn
@@ -13,6 +14,8 @@ import uvicorn
 from standins.conference.media import Source, opus_of, show, speak
 from standins.conference.rooms import Room, Somebody
 from standins.conference.server import Conference
+
+_packets = cache(opus_of)
 
 
 @dataclass(frozen=True)
@@ -28,7 +31,7 @@ class Voice:
 async def take_part(room: Room, voice: Voice, again: bool) -> None:
     """Somebody comes, says what is in the file, and goes."""
     one = Somebody(voice.name, "person", lambda event: None)
-    packets = await asyncio.to_thread(opus_of, voice.sound)
+    packets = await asyncio.to_thread(_packets, voice.sound)
     room.come(one)
     source, screen = Source("audio"), Source("video")
     room.sounds(one, source)
@@ -74,10 +77,12 @@ def main() -> None:
     parser.add_argument("--port", type=int, required=True)
     parser.add_argument("--rooms", type=Path, required=True, help="a JSON file (read_rooms)")
     asked = parser.parse_args()
-    rooms, running = read_rooms(asked.rooms), []
+    rooms = read_rooms(asked.rooms)
+    running: list[asyncio.Future] = []
 
     def started(conference: Conference) -> None:
         for room, voices, how in rooms:
+            running.extend(asyncio.ensure_future(asyncio.to_thread(_packets, voice.sound)) for voice in voices)
             if how["starts"] == "with somebody":
                 running.append(asyncio.create_task(_when_somebody(room, voices, how["again"])))
             else:

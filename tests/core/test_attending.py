@@ -14,12 +14,12 @@ from core.media.call import Clock, Seconds
 from core.media.chunks import CAPTURE_RATE, CHUNK
 from core.media.stills import Stills
 from core.media.tracks import TrackLine, track_at
-from core.planning.attending import ENDS, WORDS, Cause, State, after, answer_in
+from core.planning.attending import ENDS, WORDS, Cause, Standing, after, answer_in
 
-MUTED = {State.EXPECTED, State.KNOCKING, State.OFF}
+MUTED = {Standing.EXPECTED, Standing.KNOCKING, Standing.OFF}
 
 
-def reached(start: State, causes: Sequence[Cause]) -> State:
+def reached(start: Standing, causes: Sequence[Cause]) -> Standing:
     for cause in causes:
         start = after(start, cause) or start
     return start
@@ -27,7 +27,7 @@ def reached(start: State, causes: Sequence[Cause]) -> State:
 
 def test_every_cause_has_words_and_happens_somewhere():
     assert set(WORDS) == set(Cause)
-    assert {cause for state, cause in product(State, Cause) if after(state, cause)} == set(Cause)
+    assert {cause for state, cause in product(Standing, Cause) if after(state, cause)} == set(Cause)
 
 
 @pytest.mark.parametrize("end", sorted(ENDS))
@@ -37,15 +37,15 @@ def test_from_an_end_there_is_no_way_back(end):
 
 def test_sound_is_never_taken_but_after_being_let_in_and_with_somebody_there():
     for causes in product(Cause, repeat=3):
-        state = reached(State.EXPECTED, causes)
-        if state == State.ON:
+        state = reached(Standing.EXPECTED, causes)
+        if state == Standing.ON:
             assert causes == (Cause.DUE, Cause.ADMITTED, Cause.SOMEBODY)
     for state in MUTED:
-        assert all(after(state, cause) != State.ON for cause in Cause)
+        assert all(after(state, cause) != Standing.ON for cause in Cause)
 
 
 def test_a_clerk_taken_over_while_off_the_record_does_not_go_on_by_itself():
-    assert reached(State.OFF, [Cause.TAKEN_OVER, Cause.ADMITTED, Cause.PAUSED]) == State.OFF
+    assert reached(Standing.OFF, [Cause.TAKEN_OVER, Cause.ADMITTED, Cause.PAUSED]) == Standing.OFF
 
 
 @pytest.mark.parametrize(

@@ -5,7 +5,6 @@ from __future__ import annotations
 from datetime import timedelta
 
 from django.conf import settings
-from django.db import transaction
 from django.utils import timezone
 
 from core.planning.attending import ENDS
@@ -31,7 +30,7 @@ def send_clerk(membership: Membership, text: str, passcode: str, title: str, min
     link = link_in([Source("address", text)], conferences(settings.CONFERENCES))
     link = _known(link)
     now = timezone.now()
-    with acting(membership, Can.ADD, "send clerk") as act, transaction.atomic():
+    with acting(membership, Can.ADD, "send clerk") as act:
         why = Verdict(Reason.BY_HAND, membership.user.called).words
         visit = Visit.objects.select_for_update(of=("self",)).filter(workspace=membership.workspace, call=link.call).exclude(state__in=ENDS).first()
         if visit is None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.utils import timezone
 
-from core.planning.attending import State
+from core.planning.attending import Standing
 from server.accounts.models import Membership
 from server.acting import acting
 from server.clerk.models import Visit
@@ -31,7 +31,7 @@ def go_on_again(membership: Membership, visit: Visit) -> None:
         if not locked.paused:
             act.nothing()
             return
-        if locked.state != State.OFF and locked.off_at and locked.state in (State.ON, State.WAITING):
+        if locked.state != Standing.OFF and locked.off_at and locked.state in (Standing.ON, Standing.WAITING):
             raise Refused(409, "The clerk is just going off the record. Press again in a moment.")
         locked.paused, locked.paused_by = False, membership.user.called
         locked.save(update_fields=["paused", "paused_by"])

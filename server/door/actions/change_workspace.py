@@ -1,4 +1,4 @@
-"""Change how a workspace captures: its notice, consent, minutes a month, kinds of mark."""
+"""Change how a workspace captures: its notice, consent, minutes a month, kinds of mark, the clerk."""
 
 from __future__ import annotations
 
@@ -19,12 +19,16 @@ def change_workspace(
     known_voices: bool | None = None,
     monthly_minutes: int | None | object = UNSET,
     mark_kinds: list[str] | None = None,
+    clerk_name: str | None = None,
+    clerk_leaves: bool | None = None,
 ) -> Workspace:
     """Apply what is given and leave the rest. monthly_minutes: None for no limit. Raises Refused."""
     given: dict[str, object] = {
         "notices": notices and {language: prose(text).strip() for language, text in notices.items() if text.strip()},
         "consent_of_all": consent_of_all,
         "known_voices": known_voices,
+        "clerk_name": clerk_name if clerk_name is None else one_line(clerk_name)[:80],
+        "clerk_leaves": clerk_leaves,
         "mark_kinds": mark_kinds and list(dict.fromkeys(one_line(kind)[:60] for kind in mark_kinds if one_line(kind))),
     }
     changed = {name: value for name, value in given.items() if value is not None}

@@ -16,6 +16,8 @@ export const keys = {
   planned: (id: number) => ["planned", id] as const,
   calendars: ["calendars"] as const,
   folders: ["folders"] as const,
+  visits: ["visits"] as const,
+  clerkRules: ["clerk-rules"] as const,
   library: ["library"] as const,
   choices: ["choices"] as const,
   search: (q: string) => ["search", q] as const,
@@ -23,6 +25,7 @@ export const keys = {
   record: (id: string) => ["meeting", id, "record"] as const,
   minutes: (id: string) => ["meeting", id, "minutes"] as const,
   live: (id: string) => ["meeting", id, "live"] as const,
+  clerk: (id: string) => ["meeting", id, "clerk"] as const,
   notes: (id: string) => ["meeting", id, "notes"] as const,
   agenda: (id: string) => ["meeting", id, "agenda"] as const,
   words: ["words"] as const,
@@ -116,6 +119,25 @@ export const useFolders = () =>
     queryKey: keys.folders,
     queryFn: () => the(client.GET("/api/folders")),
     refetchInterval: 15_000,
+  });
+/** Where the clerk is for me, or was today. */
+export const useVisits = () =>
+  useQuery({
+    queryKey: keys.visits,
+    queryFn: () => the(client.GET("/api/clerk")),
+    refetchInterval: (query) => (query.state.data?.some((one) => !one.over) ? 1500 : 20_000),
+  });
+/** The clerk in a meeting's call, and who is there. */
+export const useInCall = (id: string) =>
+  useQuery({
+    queryKey: keys.clerk(id),
+    queryFn: () => the(client.GET("/api/meetings/{meeting_id}/clerk", at(id))),
+    refetchInterval: (query) => (query.state.data?.visit?.over === false ? 5_000 : false),
+  });
+export const useClerkRules = () =>
+  useQuery({
+    queryKey: keys.clerkRules,
+    queryFn: () => the(client.GET("/api/clerk/rules")),
   });
 export const useLibrary = () =>
   useInfiniteQuery({
@@ -228,8 +250,10 @@ export function useEvents(id: string): void {
         if (part === "everything") void cache.invalidateQueries({ queryKey: keys.meeting(id) });
         else if (["meeting", "progress", "capture"].includes(part))
           void cache.invalidateQueries({ queryKey: keys.meeting(id), exact: true });
-        if (part === "capture") void cache.invalidateQueries({ queryKey: keys.live(id) });
-        else void cache.invalidateQueries({ queryKey: [...keys.meeting(id), part] });
+        if (part === "capture") {
+          void cache.invalidateQueries({ queryKey: keys.live(id) });
+          void cache.invalidateQueries({ queryKey: keys.clerk(id) });
+        } else void cache.invalidateQueries({ queryKey: [...keys.meeting(id), part] });
       }
     };
     return () => source.close();

@@ -564,6 +564,154 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clerk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Visits
+         * @description Where it is for me, or was today.
+         */
+        get: operations["server_clerk_api_visits"];
+        put?: never;
+        /**
+         * Send
+         * @description Send it to a call that runs. Where it is there already, it is there for me too.
+         */
+        post: operations["server_clerk_api_send"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clerk/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rules
+         * @description To which meetings of my calendars it goes by itself.
+         */
+        get: operations["server_clerk_api_rules"];
+        /**
+         * Keep Rules
+         * @description Say to which.
+         */
+        put: operations["server_clerk_api_keep_rules"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clerk/{visit_id}/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Off
+         * @description Off the record, from now on; everyone in the call is told.
+         */
+        post: operations["server_clerk_api_off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clerk/{visit_id}/on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * On
+         * @description On the record again; everyone in the call is told.
+         */
+        post: operations["server_clerk_api_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clerk/{visit_id}/away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Away
+         * @description It leaves; what was taken is kept.
+         */
+        post: operations["server_clerk_api_away"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/planned/{planned_id}/clerk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Wish For
+         * @description Whether it goes to a meeting of my calendar, whatever the rules say.
+         */
+        put: operations["server_clerk_api_wish_for"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/clerk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * In Call
+         * @description The clerk in this meeting's call, what it did, and who is there.
+         */
+        get: operations["server_clerk_api_in_call"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meetings": {
         parameters: {
             query?: never;
@@ -2840,6 +2988,10 @@ export interface components {
             minutes_used: number;
             /** Mark Kinds */
             mark_kinds: string[];
+            /** Clerk Name */
+            clerk_name: string;
+            /** Clerk Leaves */
+            clerk_leaves: boolean;
         };
         /** CapturingPatch */
         CapturingPatch: {
@@ -2855,6 +3007,10 @@ export interface components {
             monthly_minutes?: number | null;
             /** Mark Kinds */
             mark_kinds?: string[] | null;
+            /** Clerk Name */
+            clerk_name?: string | null;
+            /** Clerk Leaves */
+            clerk_leaves?: boolean | null;
         };
         /** MemberOut */
         MemberOut: {
@@ -3178,6 +3334,28 @@ export interface components {
             why: string;
         };
         /**
+         * ClerkOut
+         * @description Whether the clerk goes there, and why, in words. fixed: nobody's word changes it. mine: what I said of this meeting, or of its series.
+         */
+        ClerkOut: {
+            /** Goes */
+            goes: boolean;
+            reason: components["schemas"]["Reason"];
+            /** Who */
+            who: string;
+            /** Words */
+            words: string;
+            /** Fixed */
+            fixed: boolean;
+            /** Mine */
+            mine: boolean | null;
+            /** Series */
+            series: boolean | null;
+            /** Visit */
+            visit: string | null;
+            state: components["schemas"]["Standing"] | null;
+        };
+        /**
          * EntryOut
          * @description planned: its key where it is in a calendar. meeting: where it was captured or given. answer: mine. overlaps: with another I go to.
          */
@@ -3219,6 +3397,7 @@ export interface components {
             link: components["schemas"]["CallLinkOut"] | null;
             /** Calendar */
             calendar: string;
+            clerk: components["schemas"]["ClerkOut"] | null;
         };
         /** HeldOut */
         HeldOut: {
@@ -3229,6 +3408,12 @@ export interface components {
             id: string;
             state: components["schemas"]["WorkState"];
         };
+        /**
+         * Reason
+         * @description Why it goes, or stays away.
+         * @enum {string}
+         */
+        Reason: "by_hand" | "invited" | "series" | "all" | "organised" | "inside" | "outside" | "called_off" | "no_link" | "unknown" | "not_by_hand" | "organiser" | "not_series" | "all_day" | "private" | "declined" | "no_rule";
         /**
          * SheetOut
          * @description calendars: how many I have connected. troubles: names of those that cannot be had.
@@ -3241,6 +3426,12 @@ export interface components {
             /** Troubles */
             troubles: string[];
         };
+        /**
+         * Standing
+         * @description Where it stands.
+         * @enum {string}
+         */
+        Standing: "expected" | "knocking" | "waiting" | "on" | "off" | "left" | "turned_away" | "removed" | "failed";
         /**
          * CalendarOut
          * @description looked_at: when it was last had. trouble: why it could not be had since. unread: events that cannot be read, with why.
@@ -3368,6 +3559,133 @@ export interface components {
             name: string;
             /** @default mine */
             visibility: components["schemas"]["Visibility"];
+        };
+        /**
+         * Cause
+         * @description What happens to it.
+         * @enum {string}
+         */
+        Cause: "due" | "admitted" | "somebody" | "paused" | "disagreed" | "resumed" | "lost" | "taken_over" | "alone" | "ended" | "sent_away" | "long_enough" | "not_wanted" | "refused" | "not_opened" | "removed" | "wrong_passcode" | "no_room" | "full" | "out_of_reach" | "broken";
+        /** VisitChangeOut */
+        VisitChangeOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            state: components["schemas"]["Standing"];
+            cause: components["schemas"]["Cause"];
+            /** Who */
+            who: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * VisitOut
+         * @description why: it goes. wanted_by: for whom, by name. off: it is off the record, or just going there. leaving: it was sent away.
+         */
+        VisitOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            state: components["schemas"]["Standing"];
+            /** Over */
+            over: boolean;
+            /** Title */
+            title: string;
+            /** Host */
+            host: string;
+            /**
+             * Starts At
+             * Format: date-time
+             */
+            starts_at: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+            /** Why */
+            why: string;
+            /** Wanted By */
+            wanted_by: string[];
+            /** Off */
+            off: boolean;
+            /** Leaving */
+            leaving: boolean;
+            /** Meeting */
+            meeting: string | null;
+            /** Changes */
+            changes: components["schemas"]["VisitChangeOut"][];
+        };
+        /**
+         * SendIn
+         * @description link: or the text of an invitation.
+         */
+        SendIn: {
+            /** Link */
+            link: string;
+            /**
+             * Passcode
+             * @default
+             */
+            passcode: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Minutes
+             * @default 180
+             */
+            minutes: number;
+        };
+        /**
+         * Rule
+         * @description To which meetings of a member's calendar the clerk goes by itself.
+         * @enum {string}
+         */
+        Rule: "none" | "all" | "organised" | "inside" | "outside";
+        /** RulesIn */
+        RulesIn: {
+            /** Rules */
+            rules: components["schemas"]["Rule"][];
+        };
+        /**
+         * WishIn
+         * @description wanted: None where the rules are to say. series: all meetings of this event.
+         */
+        WishIn: {
+            /** Wanted */
+            wanted: boolean | null;
+            /**
+             * Series
+             * @default false
+             */
+            series: boolean;
+        };
+        /** InCallOut */
+        InCallOut: {
+            visit: components["schemas"]["VisitOut"] | null;
+            /** People */
+            people: components["schemas"]["PresentOut"][];
+        };
+        /**
+         * PresentOut
+         * @description Somebody in the call. here: now.
+         */
+        PresentOut: {
+            /** Name */
+            name: string;
+            /** Here */
+            here: boolean;
+            /** Came */
+            came: string | null;
+            /** Left */
+            left: string | null;
         };
         /** CreatedOut */
         CreatedOut: {
@@ -4470,6 +4788,8 @@ export interface components {
             start: number;
             /** Text */
             text: string;
+            /** Name */
+            name: string;
             /** Settled */
             settled: boolean;
         };
@@ -4819,7 +5139,7 @@ export interface components {
             /** Number */
             number: number;
             /** Tracks */
-            tracks: components["schemas"]["Track"][];
+            tracks: string[];
             /**
              * Begun At
              * Format: date-time
@@ -4834,12 +5154,6 @@ export interface components {
             /** Mine */
             mine: boolean;
         };
-        /**
-         * Track
-         * @description The microphone in the room; the sound of the computer or of one of its tabs.
-         * @enum {string}
-         */
-        Track: "room" | "computer";
         /** StretchIn */
         StretchIn: {
             /** Tracks */
@@ -4851,11 +5165,18 @@ export interface components {
             begun_at: string;
         };
         /**
-         * End
-         * @description Why it ended: asked to, twice; the device slept; the microphone was gone; the page or the device died.
+         * Track
+         * @description The microphone in the room; the sound of the computer or of one of its tabs.
          * @enum {string}
          */
-        End: "pause" | "stop" | "sleep" | "unplugged" | "cut off";
+        Track: "room" | "computer";
+        /**
+         * End
+         * @description Why it ended: asked to, twice; the device slept; the microphone was gone; the page or the device died; more people came than it has
+         *     tracks for, and the next one goes on at once.
+         * @enum {string}
+         */
+        End: "pause" | "stop" | "sleep" | "unplugged" | "cut off" | "more";
         /** EndIn */
         EndIn: {
             /** Chunks */
@@ -6714,6 +7035,362 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_clerk_api_visits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_clerk_api_send: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_clerk_api_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesIn"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_clerk_api_keep_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesIn"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_clerk_api_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_clerk_api_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_clerk_api_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_clerk_api_wish_for: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                planned_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WishIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_clerk_api_in_call: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InCallOut"];
+                };
             };
             /** @description The database does not answer just now. Try again. */
             503: {

@@ -18,22 +18,23 @@ from standins.calendar import write_events
 
 
 class Command(BaseCommand):
-    """`manage.py demo_calendar ADDRESS FILE`, called by `./aftershower up` at every start: the address may be another one each time."""
+    """`manage.py demo_calendar ADDRESS FILE CONFERENCE`, called by `./aftershower up` at every start: the address may be another one each time."""
 
     help = __doc__
 
     def add_arguments(self, parser: CommandParser) -> None:
-        """Where the stand-in will be, and the file that it is filled from."""
+        """Where the stand-in will be, the file that it is filled from, and where the conference is that the demo's calls lead to."""
         parser.add_argument("address")
         parser.add_argument("file", type=Path)
+        parser.add_argument("conference")
 
-    def handle(self, *args: Any, address: str, file: Path, **options: Any) -> None:
+    def handle(self, *args: Any, address: str, file: Path, conference: str, **options: Any) -> None:
         """Write the file, and the row where it is not taken away."""
         maren = Membership.objects.filter(workspace__name=WORKSPACE, user__email=USERS[0][0]).first()
         if maren is None:
             return
         account, password, title = CALENDAR["account"], CALENDAR["password"], CALENDAR["title"]
-        write_events(file, {account: password}, {account: {title: engagements(timezone.localdate())}})
+        write_events(file, {account: password}, {account: {title: engagements(timezone.localdate(), conference)}})
         place = {"address": seal(f"{address}/{account}/{title.lower().replace(' ', '-')}/"), "host": urlsplit(address).hostname or ""}
         rest = {"next_at": timezone.now(), "token": "", "trouble": "", "fails": 0}
         kept = Calendar.objects.filter(membership=maren, kind=Calendar.Kind.ACCOUNT, username=account, name=title)

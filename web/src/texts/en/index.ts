@@ -1,5 +1,6 @@
 import calendars from "./calendars.json";
 import capture from "./capture.json";
+import clerk from "./clerk.json";
 import hearing from "./hearing.json";
 import minutes from "./minutes.json";
 import passages from "./passages.json";
@@ -14,4 +15,5 @@ export const messages = {
   ...passages,
   ...record,
   ...calendars,
+  ...clerk,
 };

@@ -11,6 +11,7 @@ import { showDay, zone } from "../../parts/time";
 import { t } from "../../texts";
 import { chooseLanguage, chosenLanguage, LANGUAGES, type Language } from "../../texts/language";
 import { Calendars } from "./calendars";
+import { ClerkRules } from "./clerk";
 import { Capturing } from "./capturing";
 import { Folders } from "./folders";
 import { KnownVoices } from "./known";
@@ -39,6 +40,7 @@ export function Account() {
       </p>
       <Me me={me.data} />
       {may(me.data, "add") && <Calendars />}
+      {may(me.data, "add") && <ClerkRules />}
       {may(me.data, "add") && <Folders />}
       {may(me.data, "know team") && <Members me={me.data} />}
       {may(me.data, "manage") && <Capturing />}

@@ -20,6 +20,8 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
   const [consent, setConsent] = useState(rules.consent_of_all);
   const [known, setKnown] = useState(rules.known_voices);
   const [minutes, setMinutes] = useState(rules.monthly_minutes?.toString() ?? "");
+  const [name, setName] = useState(rules.clerk_name);
+  const [leaves, setLeaves] = useState(rules.clerk_leaves);
   const [kinds, setKinds] = useState(rules.mark_kinds.join(", "));
   const say = useSay();
   const save = useChange(
@@ -32,6 +34,8 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
             known_voices: known,
             monthly_minutes: minutes === "" ? null : Number(minutes),
             mark_kinds: kinds.split(","),
+            clerk_name: name,
+            clerk_leaves: leaves,
           },
         }),
       ),
@@ -104,6 +108,24 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
         />
         {t.voices.allow}
       </label>
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="size-4 accent-slate"
+          checked={leaves}
+          onChange={(event) => setLeaves(event.target.checked)}
+        />
+        {t.clerk.leaves}
+      </label>
+      <Field label={t.clerk.name} hint={t.clerk.nameHint} htmlFor="clerk-name">
+        <input
+          id="clerk-name"
+          maxLength={80}
+          className="field"
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+      </Field>
       <div className="grid gap-5 sm:grid-cols-[10rem_1fr]">
         <Field
           label={t.workspace.minutes}

@@ -20,6 +20,7 @@ import { Names } from "../../parts/names";
 import { Seen, type Visibility } from "../../parts/seen";
 import { zone } from "../../parts/time";
 import { locale, t } from "../../texts";
+import { Send } from "../clerk/visits";
 import { Tell } from "./tell";
 
 const LANGUAGES = ["en", "es", "gl", "ca", "pt", "fr", "de", "it", "nl"];
@@ -50,6 +51,7 @@ function keptQuestion(): Begun | null {
 /** What is captured and with what; then who was told; then on the record. */
 export function Capture() {
   const [params] = useSearchParams();
+  const [sending, setSending] = useState(false);
   const memo = params.has("memo");
   const planned = usePlanned(Number(params.get("planned")) || null).data;
   const running = useCapture();
@@ -172,7 +174,16 @@ export function Capture() {
             ·{" "}
             <Link className="plain px-0 underline underline-offset-4" to="/give">
               {t.nav.give}
-            </Link>
+            </Link>{" "}
+            ·{" "}
+            <button
+              type="button"
+              className="plain px-0 underline underline-offset-4"
+              onClick={() => setSending(true)}
+            >
+              {t.clerk.send}
+            </button>
+            {sending && <Send close={() => setSending(false)} />}
           </>
         )}
       </p>

@@ -2,7 +2,7 @@ import { Tabs } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { client, failed, the, type Schemas } from "../../api/client";
-import { keys, useChange, useLive } from "../../api/hooks";
+import { keys, useChange, useInCall, useLive } from "../../api/hooks";
 import { engine } from "../../capture/engine";
 import { RATE, type Kept } from "../../capture/keep";
 import { useCapture } from "../../capture/use";
@@ -16,6 +16,7 @@ import { clock } from "../../parts/time";
 import { TWO_PAGES, useMedia } from "../../parts/media";
 import { t } from "../../texts";
 import { refusal } from "../capture/capture";
+import { ClerkBar } from "../clerk/bar";
 import { NoticePanel } from "../capture/tell";
 import { Meanwhile } from "./meanwhile";
 import { may } from "../../api/rights";
@@ -25,6 +26,7 @@ const STRIKE = 120; // seconds
 /** A meeting while it is captured: what is heard on the right, what people write meanwhile on the left. */
 export function Live({ meeting }: { meeting: Schemas["MeetingOut"] }) {
   const live = useLive(meeting.id);
+  const clerk = useInCall(meeting.id).data;
   const mine = useCapture();
   const here = mine.capture?.meeting === meeting.id && mine.phase !== "idle";
   const [side, setSide] = useState("live");
@@ -52,7 +54,9 @@ export function Live({ meeting }: { meeting: Schemas["MeetingOut"] }) {
           seconds={seconds}
           here={here}
           behind={live.data.behind}
+          clerk={clerk?.visit ?? null}
         />
+        {clerk?.visit && <ClerkBar meeting={meeting} visit={clerk.visit} people={clerk.people} />}
       </div>
       {twoPages ? (
         <div className="mx-auto grid min-h-0 w-full max-w-[84rem] grow grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-8 px-6 pb-4">
@@ -108,12 +112,14 @@ function Bar({
   seconds,
   here,
   behind,
+  clerk,
 }: {
   meeting: Schemas["MeetingOut"];
   state: string;
   seconds: number;
   here: boolean;
   behind: number;
+  clerk: Schemas["VisitOut"] | null;
 }) {
   const { level, trouble, sending, unfinished } = useCapture();
   const [asking, setAsking] = useState<"strike" | "stop" | "notice" | null>(null);
@@ -141,7 +147,7 @@ function Bar({
     void engine.begin(kept, sources, kept).catch((error: Error) => setRefused(error.name));
   };
   // Begun, and left before anything was captured.
-  const never = seconds === 0 && state === "off" && may(meeting, "govern");
+  const never = !clerk && seconds === 0 && state === "off" && may(meeting, "govern");
   const leave = useNavigate();
   const discard = useChange(
     () =>
@@ -273,7 +279,7 @@ function Bar({
           </button>
         </p>
       )}
-      {!here && !cut && !never && state !== "stopped" && may(meeting, "change") && (
+      {!here && !cut && !never && !clerk && state !== "stopped" && may(meeting, "change") && (
         <p className="mt-1 text-sm text-faded">
           {t.capture.notHere}{" "}
           <button
@@ -334,6 +340,10 @@ export function withGaps(live: Schemas["LiveOut"]) {
   return [...lines, ...gaps].sort((a, b) => a.at - b.at);
 }
 
+/** Whose line it is, where that is known. */
+const nameOf = (one?: ReturnType<typeof withGaps>[number]) =>
+  one && "line" in one ? one.line.name : "";
+
 function LiveRecord({ live }: { live: Schemas["LiveOut"] }) {
   const scroll = useRef<HTMLDivElement>(null);
   const follow = useRef(true);
@@ -352,14 +362,19 @@ function LiveRecord({ live }: { live: Schemas["LiveOut"] }) {
       <h2 className="mb-4 text-lg italic">{t.live.title}</h2>
       {live.lines.length === 0 && <p className="font-serif text-faded italic">{t.live.empty}</p>}
       <ol aria-live="polite" aria-relevant="additions">
-        {withGaps(live).map((one) =>
+        {withGaps(live).map((one, index, all) =>
           "line" in one ? (
             <li
               key={one.line.number}
               className="mb-2 grid grid-cols-[3.2rem_1fr] items-baseline font-serif leading-relaxed"
             >
               <span className="font-sans text-xs text-faded">{clock(one.line.start)}</span>
-              <span className={one.line.settled ? "" : "text-faded"}>{one.line.text}</span>
+              <span className={one.line.settled ? "" : "text-faded"}>
+                {one.line.name && one.line.name !== nameOf(all[index - 1]) && (
+                  <b className="font-sans text-sm">{one.line.name} </b>
+                )}
+                {one.line.text}
+              </span>
             </li>
           ) : (
             <li

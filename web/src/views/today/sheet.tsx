@@ -5,6 +5,7 @@ import { may } from "../../api/rights";
 import { Empty, Trouble } from "../../parts/states";
 import { dayAfter, dayOf, longDate, showDate, showLeft, showTime } from "../../parts/time";
 import { t } from "../../texts";
+import { ClerkLine } from "../clerk/line";
 
 type Entry = Schemas["EntryOut"];
 
@@ -123,6 +124,9 @@ function Row({ entry, adds }: { entry: Entry; adds: boolean }) {
           {[...remarks(entry, running, start - now), names(entry)].filter(Boolean).join(" · ")}
           {entry.overlaps && <span className="text-clay"> · {t.day.overlaps}</span>}
         </p>
+        {entry.clerk && (end > now || entry.clerk.visit) && (
+          <ClerkLine entry={entry} clerk={entry.clerk} />
+        )}
         {entry.planned !== null && <Details entry={entry} />}
       </div>
       <Acts entry={entry} adds={adds} open={!entry.called_off && end > now} />

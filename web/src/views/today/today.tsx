@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 import { client, failed, the, type Schemas } from "../../api/client";
 import { keys, useChange, useMe, useToday } from "../../api/hooks";
+import { may } from "../../api/rights";
 import { Glyph } from "../../parts/glyph";
 import { WorkProgress } from "../../parts/progress";
 import { MeetingRow } from "../../parts/row";
@@ -8,6 +9,7 @@ import { useSay } from "../../parts/sayings";
 import { Empty, Trouble, Wait } from "../../parts/states";
 import { clock, isPast, showDate } from "../../parts/time";
 import { t } from "../../texts";
+import { Visits } from "../clerk/visits";
 import { stepsOf, useFirstSteps } from "../first/first";
 import { DaySheet } from "./sheet";
 
@@ -95,8 +97,10 @@ function FirstStepsLeft() {
 
 export function Today() {
   const today = useToday();
+  const me = useMe().data;
   if (today.isPending) return <Wait />;
   if (failed(today)) return <Trouble error={today.error} again={() => void today.refetch()} />;
+  const adds = me !== undefined && may(me, "add");
   const { working, new: fresh, actions, meetings, mentions } = today.data;
   return (
     <div className="mx-auto grid w-full max-w-[84rem] items-start gap-x-10 gap-y-6 px-4 py-8 sm:px-6 lg:grid-cols-[minmax(0,1fr)_26rem]">
@@ -125,6 +129,7 @@ export function Today() {
         )}
         <FirstStepsLeft />
         <DaySheet />
+        {adds && <Visits />}
         {meetings === 0 && <Empty>{t.today.empty}</Empty>}
         {working.length > 0 && (
           <section>

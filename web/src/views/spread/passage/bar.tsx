@@ -68,6 +68,7 @@ export function PassageBar() {
       else if (page?.contains(getSelection()?.anchorNode ?? null)) setPicked(null);
     };
     document.addEventListener("selectionchange", look);
+    look(); // what was selected while the record was still being laid out
     return () => document.removeEventListener("selectionchange", look);
   }, [page, all]);
   useEffect(() => setPicked((old) => (selected(page, all) ? old : null)), [chosen, page, all]);
@@ -85,9 +86,12 @@ export function PassageBar() {
         say(t.passages.marked({ kind }), () => unmark.mutate(made.id), t.passages.unmark),
     });
   const start = async (what: Open) => {
-    if (!passage || !may(meeting, "change")) return;
+    // A key may be faster than the news of a selection.
+    const words = selected(page, all) ?? picked;
+    const asked = words ?? passage;
+    if (!asked || !may(meeting, "change")) return;
     // Of selected words their own times count and not their lines'.
-    setOpen({ what, passage: picked ? await timed(meeting.id, picked) : passage });
+    setOpen({ what, passage: words ? await timed(meeting.id, words) : asked });
   };
   // A key pressed before the kinds have arrived counts all the same.
   const flagFirst = async () => {
