@@ -1,8 +1,8 @@
-"""`./aftershower bench [NAME…]`: reading, hearing, long, live, uploads, views, editing, load; all by default."""
+"""`./aftershower bench [NAME…]`: reading, hearing, long, live, uploads, views, editing, load, clerk; all by default."""
 
 import sys
 
-from bench import editing, hearing, live, load, long, reading, uploads, views
+from bench import clerk, editing, hearing, live, load, long, reading, uploads, views
 
 BENCHES = {
     "reading": reading.run,
@@ -13,6 +13,7 @@ BENCHES = {
     "views": views.run,
     "editing": editing.run,
     "load": load.run,
+    "clerk": clerk.run,
 }
 
 

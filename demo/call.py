@@ -8,6 +8,7 @@ from __future__ import annotations
 import csv
 import json
 import sys
+from dataclasses import dataclass
 from pathlib import Path
 
 import av
@@ -23,20 +24,35 @@ _CALLS = [
 ]
 
 
+@dataclass(frozen=True, slots=True)
+class Said:
+    """What somebody says in a recording, from one second to another."""
+
+    name: str
+    start: float
+    end: float
+    text: str
+
+
+def turns_of(recording: str) -> list[Said]:
+    """What is said in a recording of the demo, as it was written before it was spoken."""
+    with (_SOUND / f"{recording}.reference.tsv").open(encoding="utf-8") as rows:
+        return [Said(name, float(start), float(end), text) for name, start, end, text in csv.reader(rows, delimiter="\t", quoting=csv.QUOTE_NONE)]
+
+
 def voices_of(recording: str, folder: Path) -> dict[str, Path]:
     """Each voice of a recording of the demo as a file of its own, silent while others speak. Name → FLAC."""
     with av.open(str(_SOUND / f"{recording}.opus")) as container:
         resampler = av.AudioResampler(format="s16", layout="mono", rate=CAPTURE_RATE)
         blocks = [block.to_ndarray().reshape(-1) for frame in container.decode(audio=0) for block in resampler.resample(frame)]
     sound = np.concatenate(blocks)
-    with (_SOUND / f"{recording}.reference.tsv").open(encoding="utf-8") as rows:
-        turns = [(name, float(start), float(end)) for name, start, end, _ in csv.reader(rows, delimiter="\t", quoting=csv.QUOTE_NONE)]
+    turns = turns_of(recording)
     found = {}
-    for name in dict.fromkeys(turn[0] for turn in turns):
+    for name in dict.fromkeys(turn.name for turn in turns):
         own = np.zeros_like(sound)
-        for whose, start, end in turns:
-            if whose == name:
-                part = slice(int(start * CAPTURE_RATE), int(end * CAPTURE_RATE))
+        for turn in turns:
+            if turn.name == name:
+                part = slice(int(turn.start * CAPTURE_RATE), int(turn.end * CAPTURE_RATE))
                 own[part] = sound[part]
         found[name] = folder / f"{recording}-{len(found)}.flac"
         write_flac(found[name], [own.reshape(-1, 1)], 1)

@@ -53,7 +53,7 @@ class House:
         self.cluster, self.folder, self.port = cluster, folder, free_port(18620)
         self.url = f"http://127.0.0.1:{self.port}"
         self.mail = folder / "mail"
-        smtp, page, self.calendar_port = free_port(18700), free_port(18750), free_port(18800)
+        smtp, page, self.calendar_port, self.call_port = free_port(18700), free_port(18750), free_port(18800), free_port(18850)
         self.settings = {
             **os.environ,
             **cluster.environment,
@@ -62,7 +62,8 @@ class House:
             "AFTERSHOWER_MEDIA": str(folder / "media"),
             "AFTERSHOWER_SMTP_PORT": str(smtp),
             "AFTERSHOWER_WORKER_SILENCE": "4",
-            "AFTERSHOWER_INSIDE": f"127.0.0.1:{self.calendar_port}",
+            "AFTERSHOWER_INSIDE": f"127.0.0.1:{self.calendar_port},127.0.0.1:{self.call_port}",
+            "AFTERSHOWER_CONFERENCES": f"whep=http://127.0.0.1:{self.call_port}",
             "DJANGO_SETTINGS_MODULE": "server.settings",
         }
         with psycopg.connect(self._address("postgres"), autocommit=True) as admin:
@@ -123,6 +124,13 @@ for letter in Letter.objects.filter(state="waiting"):
     def start_live(self) -> Process:
         """A worker that hears captures while they go on."""
         return self.start_worker("--queues", "live", "--at-once", "2")
+
+    def start_clerk(self, *arguments: str) -> Process:
+        """One that goes to calls."""
+        clerk = Process("test-clerk", manage("clerk", *arguments), {**self.settings, "AFTERSHOWER_POOL": "1"})
+        clerk.start()
+        self.workers.append(clerk)
+        return clerk
 
     def kill(self, process: Process) -> None:
         """SIGKILL: no word of farewell."""

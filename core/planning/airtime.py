@@ -51,7 +51,7 @@ class Airtime:
 
 def airtime(record: Record, part: Span | None = None) -> Airtime:
     """The figures of a record, or of what is said in a part of it (a turn counts where it begins)."""
-    turns = [turn for turn in record.turns if part is None or part.start <= turn.start < part.end]
+    turns = [turn for turn in record.turns if not turn.written and (part is None or part.start <= turn.start < part.end)]
     if not turns:
         # Nobody speaks there, and however long it is said to be, it has no stretch of talk.
         start = part.start if part else 0.0

@@ -81,6 +81,20 @@ def turns_from_cues(cues: Iterable[tuple[str, float, float, str]], longest_gap: 
     return tuple(made)
 
 
+WRITTEN = 0.05
+"""Seconds that a message in a chat takes in a record: it has a place there, and no sound."""
+
+
+def with_written(turns: Sequence[Turn], messages: Sequence[tuple[float, str, str]]) -> tuple[Turn, ...]:
+    """Turns with what was written into the chat meanwhile, in order of time, numbered from 1. messages: second, name, text.
+
+    A message that comes while somebody speaks stands behind that turn.
+    """
+    chat = [Turn(0, name, lines_from_text(text, at, at + WRITTEN), written=True) for at, name, text in messages if text.strip()]
+    merged = sorted([*turns, *chat], key=lambda turn: turn.start)
+    return tuple(replace(turn, id=number) for number, turn in enumerate(merged, start=1))
+
+
 def relabel_by_order(words: Sequence[Word]) -> list[Word]:
     """The same words with voices named A, B, C … in the order in which they are first heard."""
     order = {label: index for index, label in enumerate(dict.fromkeys(word.voice for word in words))}

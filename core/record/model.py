@@ -88,13 +88,17 @@ def without(words: Sequence[Word], gone: Container[int]) -> tuple[Word, ...]:
 
 @dataclass(frozen=True, slots=True)
 class Turn:
-    """What one voice says without a break. `id` counts from 1; `speaker` is a name or a voice's label; `english`: the same in English."""
+    """What one voice says without a break. `id` counts from 1; `speaker` is a name or a voice's label; `english`: the same in English.
+
+    written: it was put into the chat of a call, and not spoken.
+    """
 
     id: int
     speaker: str
     lines: tuple[Line, ...]
     language: str | None = None
     english: str = ""
+    written: bool = False
 
     @property
     def start(self) -> float:

@@ -31,7 +31,7 @@ from server.capture.actions.open_stretch import open_stretch
 from server.capture.actions.stop_capture import stop_capture
 from server.capture.actions.strike_back import Piece, strike_back
 from server.capture.models import Capture, Picture, SoundCopy, Stretch, Upload
-from server.capture.queries import CaptureState, gaps_of, pictures_of, seconds_of, state_of
+from server.capture.queries import CaptureState, gaps_of, messages_of, pictures_of, seconds_of, state_of
 from server.capture.uploads import path_of
 from server.convening.api import AboutMeetingIn, GapOut
 from server.convening.seen import seen
@@ -113,6 +113,14 @@ class LiveLineOut(Schema):
     settled: bool
 
 
+class MessageOut(Schema):
+    """Written into the chat of the call."""
+
+    start: float
+    name: str
+    text: str
+
+
 class LiveOut(Schema):
     capture: UUID
     state: CaptureState
@@ -120,6 +128,7 @@ class LiveOut(Schema):
     behind: float
     gaps: list[GapOut]
     lines: list[LiveLineOut]
+    messages: list[MessageOut]
 
 
 class PictureOut(Schema):
@@ -278,6 +287,7 @@ def live(request: HttpRequest, meeting_id: UUID, language: str = "") -> Answer:
         "behind": max(0.0, seconds - found.capture.heard_until),
         "gaps": gaps_of(found.capture),
         "lines": [{"number": line.number, "start": line.start, "text": texts[line.number], "name": line.name, "settled": line.settled} for line in lines],
+        "messages": [{"start": at, "name": name, "text": text} for at, name, text in messages_of(found.capture)],
     }
 
 
@@ -295,7 +305,7 @@ def _translated(lines: list, language: str) -> dict[int, str]:
 def pictures(request: HttpRequest, meeting_id: UUID) -> Answer:
     """The pictures of the screen, in order, each with the second from which it is shown."""
     _, found = seen(request, meeting_id)
-    return [{"id": number, "start": start} for number, start in pictures_of(found.capture)] if hasattr(found, "capture") else []
+    return [{"id": picture.pk, "start": start} for picture, start in pictures_of(found.capture)] if hasattr(found, "capture") else []
 
 
 @meeting_router.get("/{meeting_id}/pictures/{picture_id}.jpg", response={200: None}, openapi_extra=answers("image/jpeg"))

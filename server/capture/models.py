@@ -227,6 +227,18 @@ class Picture(models.Model):
         ordering = ["stretch__number", "at"]
 
 
+class Message(models.Model):
+    """What somebody wrote into the chat of a call, at sample `at` of a stretch. With the record it becomes part of that, and stands there alone."""
+
+    stretch = models.ForeignKey(Stretch, models.CASCADE, related_name="messages")
+    at = models.BigIntegerField()
+    name = models.CharField(max_length=120)
+    text = models.TextField()
+
+    class Meta:
+        ordering = ["stretch__number", "at", "id"]
+
+
 class LiveLine(models.Model):
     """What was heard while people spoke; the full record replaces it. An open line may still change."""
 

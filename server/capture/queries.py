@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 from django.db.models import Sum, TextChoices
 from django.utils import timezone
 
 from core.media.chunks import CAPTURE_RATE, Samples, left_before
 from server.accounts.models import Membership
-from server.capture.models import Capture, Consent, Recording, Stretch
+from server.capture.models import Capture, Consent, Picture, Recording, Stretch
 from server.meetings.models import Meeting
 from server.problems import Refused
 
@@ -83,16 +85,27 @@ def seconds_of(capture: Capture) -> float:
     return (capture.stretches.aggregate(all=Sum("samples"))["all"] or 0) / CAPTURE_RATE
 
 
-def pictures_of(capture: Capture) -> list[tuple[int, float]]:
-    """The pictures of the screen: each one's number, and the second of the record from which it is shown."""
-    shown: list[tuple[int, float]] = []
+def pictures_of(capture: Capture) -> list[tuple[Picture, float]]:
+    """The pictures of the screen, each with the second of the record from which it is shown."""
+    return list(_placed(capture, "pictures"))
+
+
+def messages_of(capture: Capture) -> list[tuple[float, str, str]]:
+    """What was written into the chat of a call: the second of the record, who, what."""
+    names = {one.name: one.called for one in capture.participants.select_related("person")}
+    return [(at, names.get(message.name, message.name), message.text) for message, at in _placed(capture, "messages")]
+
+
+def _placed(capture: Capture, what: str) -> Iterator[tuple[Any, float]]:
+    """What belongs to a sample of a stretch, with its second of the record; nothing of what lies in struck ones."""
     before = 0
-    for stretch in capture.stretches.prefetch_related("struck", "pictures"):
+    for stretch in capture.stretches.prefetch_related("struck", what):
         struck = [Samples(part.first, part.end) for part in stretch.struck.all()]
-        places = [(picture.pk, left_before(picture.at, struck)) for picture in stretch.pictures.all()]
-        shown += [(number, (before + place) / CAPTURE_RATE) for number, place in places if place is not None]
+        for one in getattr(stretch, what).all():
+            place = left_before(one.at, struck)
+            if place is not None:
+                yield one, (before + place) / CAPTURE_RATE
         before += stretch.samples
-    return shown
 
 
 def answers(meeting: Meeting) -> dict[str, Consent]:

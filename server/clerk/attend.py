@@ -38,7 +38,7 @@ Answered = TypeVar("Answered")
 LATE = 0.4
 """Seconds that a second is waited for after its end: longer than networks delay sound (common practice: under 0.2 s)."""
 _LOOK = 0.5  # seconds between two looks at what is asked of it
-_TICK = 0.1
+_TICK = 0.05
 _FIRST_SLOTS = 4
 _OPENS_WITHIN = 600.0  # seconds that it stays before a door that nobody opens, or tries one that does not answer
 _AGAIN = (1.0, 2.0, 5.0, 10.0)  # seconds between two tries
@@ -184,25 +184,23 @@ class Attendance:
         inside, looked = False, 0.0
         await self._conference.enter()
         while True:
-            try:
-                event: Event | None = self._out or await asyncio.wait_for(self._conference.events.get(), _TICK)
-            except TimeoutError:
-                event = None
-            if isinstance(event, Out):
+            # Some frames of everybody at a time: to be woken for each costs more than to look at it.
+            await asyncio.sleep(_TICK)
+            begun = time.monotonic()
+            while self._out is None and not self._conference.events.empty():
+                event = self._conference.events.get_nowait()
+                if isinstance(event, LetIn):
+                    inside = True
+                    await self._enter(visit, event)
+                else:
+                    self._take(event)
+            # All that had arrived by then is laid onto its seconds.
+            self._lay_down(begun)
+            if over := self._out:
                 self._out = None
-                self._close(Stretch.End.CUT_OFF if event.cause == Cause.LOST else Stretch.End.STOP)
+                self._close(Stretch.End.CUT_OFF if over.cause == Cause.LOST else Stretch.End.STOP)
                 await self._conference.leave()
-                return event.cause, inside
-            if isinstance(event, LetIn):
-                inside = True
-                await self._enter(visit, event)
-            elif event:
-                self._take(event)
-            # While sound waits to be laid down, only what lies before it is through.
-            if self._conference.events.empty():
-                self._lay_down(time.monotonic())
-            elif isinstance(event, Heard):
-                self._lay_down(event.arrived)
+                return over.cause, inside
             if time.monotonic() - looked >= _LOOK:
                 looked = time.monotonic()
                 if cause := await self._look(visit, inside, since):
@@ -250,10 +248,15 @@ class Attendance:
                 answered = answer_in(text)
                 if answered is not None:
                     self._note(keep.agreed if answered else keep.disagreed, name)
+                elif one := self._stretch:
+                    at = round((time.monotonic() - one.begun) * CAPTURE_RATE)
+                    self._note(keep.wrote, one.number, at, name, text)
             case Shown(_, image, arrived) if self._stretch:
                 at = round((arrived - self._stretch.begun) * CAPTURE_RATE)
                 if at >= 0:
                     self._note(keep.keep_still, self._stretch.number, at, image)
+            case Out():
+                self._out = event
             case Knocking():
                 pass
 
@@ -316,11 +319,7 @@ class Attendance:
     def _close(self, reason: Stretch.End, at: datetime | None = None) -> None:
         """Off the record, after all that has come. at: the moment from which on nothing is wanted any more; else now."""
         while self._conference and self._out is None and not self._conference.events.empty():
-            event = self._conference.events.get_nowait()
-            if isinstance(event, Out):
-                self._out = event
-            else:
-                self._take(event)
+            self._take(self._conference.events.get_nowait())
         one, self._stretch = self._stretch, None
         if one is None:
             return

@@ -14,7 +14,7 @@ from django.utils import timezone
 
 from core.media.chunks import CAPTURE_RATE, CHUNK
 from core.planning.attending import ENDS, Cause, Standing, after
-from core.text import folded, one_line
+from core.text import folded, one_line, prose
 from server.acting import acting
 from server.audit.log import log
 from server.calendars.actions.hold import hold
@@ -28,7 +28,7 @@ from server.capture.actions.keep_picture import keep_picture
 from server.capture.actions.open_stretch import open_stretch
 from server.capture.actions.stop_capture import stop_capture
 from server.capture.actions.take_upload import Given
-from server.capture.models import SLOT, Capture, Consent, Notice, Participant, Stretch
+from server.capture.models import SLOT, Capture, Consent, Message, Notice, Participant, Stretch
 from server.clerk.models import Change, Visit
 from server.convening.actions.change import let_in
 from server.meetings.models import Attendee, Meeting, Person, Place
@@ -234,6 +234,20 @@ def keep_still(visit_id: uuid.UUID, holder: str, stretch: int, at: int, data: by
         assert visit.meeting is not None
         digest = base64.b64encode(hashlib.sha256(data).digest()).decode()
         keep_picture(visit.asked_by.user, visit.meeting.capture, stretch, at, data, f"sha-256=:{digest}:")
+
+
+def wrote(visit_id: uuid.UUID, holder: str, stretch: int, at: int, name: str, text: str) -> None:
+    """Somebody put something into the chat, at sample `at` of a stretch: kept where that is on the record."""
+    with transaction.atomic():
+        visit = _own(visit_id, holder)
+        assert visit.meeting is not None
+        open_one = visit.meeting.capture.stretches.filter(number=stretch).first()
+        off = visit.paused and visit.off_at and open_one and (visit.off_at - open_one.begun_at).total_seconds() * CAPTURE_RATE <= at
+        if open_one is None or off:
+            return
+        _participant(visit.meeting, name, visit)
+        Message.objects.create(stretch=open_one, at=at, name=name, text=prose(text)[:4000])
+        notify(visit.meeting.pk, Part.LIVE)
 
 
 def off_the_record(visit_id: uuid.UUID, holder: str, number: int, reason: Stretch.End) -> None:

@@ -107,6 +107,7 @@ class MeetingOut(Schema):
     strip: list[LaneOut]
     recording: RecordingOut | None
     capture: UUID | None
+    call: bool
     gaps: list[GapOut]
     work: WorkOut
     behind: WorkOut | None
@@ -225,6 +226,8 @@ def meeting(request: HttpRequest, meeting_id: UUID) -> Answer:
             "peaks": recording.peaks,
         },
         "capture": capture and capture.pk,
+        # Taken in by the clerk, so that nothing can be put behind it from a device.
+        "call": capture is not None and capture.participants.exists(),
         "gaps": gaps_of(capture) if capture else [],
         "work": work_on(found),
         "behind": behind(found),

@@ -65,6 +65,7 @@ class TurnOut(Schema):
     end: float
     language: str
     english: str
+    written: bool
     lines: list[LineOut]
 
 

@@ -55,6 +55,7 @@ def keep_record(meeting: Meeting, record: model.Record, embeddings: dict[str, li
                 end=turn.end,
                 language=turn.language or "",
                 english=turn.english,
+                written=turn.written,
             )
             for turn in record.turns
         ]
@@ -142,7 +143,7 @@ def load_record(meeting: Meeting, *, words: bool = False, turns: QuerySet[Turn] 
             model.Line(line.text, line.start, line.end, tuple(model.Word.unpacked(word) for word in line.words) if words else ())
             for line in row.lines.all()
         )
-        found.append(model.Turn(row.number, row.voice.name, kept, row.language or None, row.english))
+        found.append(model.Turn(row.number, row.voice.name, kept, row.language or None, row.english, row.written))
     participants = tuple(model.Participant(name) for name in meeting.people.order_by("attendee__id").values_list("name", flat=True))
     return model.Record(str(meeting.pk), tuple(found), meeting.duration, meeting.language or None, local_start(meeting), participants)
 

@@ -52,6 +52,8 @@ class Turn(models.Model):
     language = models.CharField(max_length=12, blank=True)
     # The same in English, by the recogniser, where it was said in another language; the original stands.
     english = models.TextField(blank=True, default="")
+    # Put into the chat of a call, and not spoken.
+    written = models.BooleanField(default=False)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["meeting", "number"], name="one_turn_a_number")]

@@ -18,7 +18,7 @@ def _rain(meeting: Meeting, bins: int) -> list[dict]:
     A line's words are spread evenly over its time.
     """
     whole = meeting.duration
-    rows = Line.objects.filter(meeting=meeting).order_by("number").values_list("turn__voice_id", "start", "end", "text")
+    rows = Line.objects.filter(meeting=meeting, turn__written=False).order_by("number").values_list("turn__voice_id", "start", "end", "text")
     lanes: dict[int, list[float]] = {}
     if whole <= 0:
         return []

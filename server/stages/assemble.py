@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from core.formats import read_record
-from core.record.assemble import assemble
+from core.record.assemble import assemble, with_written
 from core.record.model import Record, Word
 from core.speech.word_list import WordList
-from server.capture.models import LiveLine, Recording
+from server.capture.models import LiveLine, Message, Recording
+from server.capture.queries import messages_of
 from server.meetings.models import Meeting
 from server.notify import Part
 from server.pipeline.files import local
@@ -24,6 +25,8 @@ def _assemble(meeting: Meeting, report: Report) -> tuple[Record, dict]:
     heard, told = result_of(meeting, "hear"), result_of(meeting, "voices")
     words = WordList(word_list(meeting), heard["language"] or "en").correct([Word.unpacked(word) for word in told["words"]], report)
     turns = assemble(words, heard["language"])
+    if meeting.recording.form == Recording.Form.CAPTURED:
+        turns = with_written(turns, messages_of(meeting.capture))
     return Record(str(meeting.id), turns, meeting.duration, heard["language"] if turns else None), told["voices"]
 
 
@@ -34,6 +37,7 @@ def _keep_record(meeting: Meeting, result: tuple[Record, dict]) -> None:
     HearingCheckpoint.objects.filter(meeting=meeting).delete()
     VoicesCheckpoint.objects.filter(meeting=meeting).delete()
     LiveLine.objects.filter(capture__meeting=meeting).delete()
+    Message.objects.filter(stretch__capture__meeting=meeting).delete()
     StageRun.objects.filter(meeting=meeting, stage="voices").update(result=None)
 
 

@@ -32,7 +32,7 @@ async def take_part(room: Room, voice: Voice, again: bool) -> None:
     """Somebody comes, says what is in the file, and goes."""
     one = Somebody(voice.name, "person", lambda event: None)
     packets = await asyncio.to_thread(_packets, voice.sound)
-    room.come(one)
+    room.come(one, at_home=True)
     source, screen = Source("audio"), Source("video")
     room.sounds(one, source)
     doing = [asyncio.create_task(speak(source, packets, again))]

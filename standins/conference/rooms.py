@@ -64,10 +64,10 @@ class Room:
             if one is not but:
                 one.tell(event)
 
-    def come(self, one: Somebody) -> None:
-        """Before the door, or straight in where there is no lobby or nobody to open it who is a person."""
+    def come(self, one: Somebody, *, at_home: bool = False) -> None:
+        """Before the door, or straight in where there is no lobby or nobody to open it who is a person. at_home: whoever needs no letting in."""
         self.people[one.id] = one
-        if self.lobby and one.kind == "clerk" or self.lobby and any(other.kind == "person" for other in self.inside):
+        if self.lobby and not at_home and (one.kind == "clerk" or any(other.kind == "person" for other in self.inside)):
             one.tell({"event": "lobby"})
             self.tell({"event": "knocks", "who": one.card()})
         else:

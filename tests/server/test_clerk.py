@@ -14,7 +14,7 @@ from core.media.chunks import CAPTURE_RATE
 from core.planning.attending import Cause, Standing
 from server.calendars.models import Calendar, Planned
 from server.capture.models import Capture, Chunk, Notice, Participant
-from server.capture.queries import gaps_of, seconds_of
+from server.capture.queries import gaps_of, messages_of, seconds_of
 from server.clerk import attend, keep
 from server.clerk.actions.steer import go_off, go_on_again, send_away
 from server.clerk.attend import Attendance
@@ -147,10 +147,12 @@ def test_off_the_record_keeps_nothing_from_the_press_on_and_tells(play, maren):
     async def script(call, visit):
         await come(call, visit, "Idris Quaye")
         await call.speak("Idris", 1.0)
+        call.events.put_nowait(Written("Idris", "Idris Quaye", "The order number is 7714", time.time()))
         speaking = asyncio.create_task(call.speak("Idris", 3.0, level=20000))
         await asyncio.sleep(0.01)
         await attend.kept(go_off, maren, visit)
         pressed["off"] = timezone.now()
+        call.events.put_nowait(Written("Idris", "Idris Quaye", "Not for the minutes", time.time()))
         await until(lambda: Visit.objects.get(pk=visit.pk).state == Standing.OFF)
         await speaking
         await attend.kept(go_on_again, maren, visit)
@@ -160,6 +162,7 @@ def test_off_the_record_keeps_nothing_from_the_press_on_and_tells(play, maren):
 
     visit = play(visit_to(maren), script)
     assert words(visit)[-1] == "left, because Maren Tollefsen sent it away"
+    assert [(name, text) for _, name, text in messages_of(visit.meeting.capture)] == [("Idris Quaye", "The order number is 7714")]
     first, second = visit.meeting.capture.stretches.all()
     cut = (visit.off_at - first.begun_at).total_seconds()
     assert first.samples / CAPTURE_RATE == pytest.approx(cut, abs=0.001)

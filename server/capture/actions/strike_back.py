@@ -50,6 +50,7 @@ def strike_back(membership: Membership, capture: Capture, parts: list[Piece]) ->
             before = [Samples(one.first, one.end) for one in stretch.struck.all()]
             struck += _cut_arrived(stretch, Samples(part.first, part.end), before)
             _drop_pictures(stretch, part)
+            stretch.messages.filter(at__gte=part.first, at__lt=part.end).delete()
             Struck.objects.create(stretch=stretch, first=part.first, end=part.end)
         if since is not None:
             capture.lines.filter(end__gt=since).delete()

@@ -8,10 +8,12 @@ import json
 import logging
 import ssl
 import time
+from dataclasses import dataclass, field
 from typing import Any
 from urllib.parse import parse_qs, quote, urlencode, urljoin, urlsplit
 
 import av
+import numpy as np
 import requests
 from aiortc import MediaStreamTrack, RTCConfiguration, RTCPeerConnection, RTCSessionDescription
 from aiortc.mediastreams import MediaStreamError
@@ -31,7 +33,21 @@ _CLOSED = {4401: Cause.WRONG_PASSCODE, 4404: Cause.NO_ROOM, 4429: Cause.FULL}
 _OVER = {"refused": Cause.REFUSED, "removed": Cause.REMOVED, "ended": Cause.ENDED}
 _AGAIN = 1.0  # seconds until media that could not be had are asked for again
 _LOOKS = 1.0  # seconds between two looks at a screen
+_AT_ONCE = 0.1  # seconds of sound that are converted at once
+_NEXT = 0.005  # seconds by which the next packet's time stamp may be off the end of the one before it
 _PATIENCE = 10.0
+
+
+@dataclass
+class _Run:
+    """Packets of somebody's sound that follow each other and wait to be converted. Seconds by the track's clock, but for `arrived`."""
+
+    resampler: av.AudioResampler
+    frames: list[np.ndarray] = field(default_factory=list)
+    begins: float = 0.0
+    ends: float = 0.0
+    arrived: float = 0.0
+    rate: int = 48_000
 
 
 class WhepConference:
@@ -51,10 +67,12 @@ class WhepConference:
         self._web = Outward()
         self._running: set[asyncio.Task] = set()
         self._taken: dict[tuple[str, str], asyncio.Task] = {}
+        self._heard: dict[str, _Run] = {}
 
     async def enter(self) -> None:
         """Knock."""
         self._run(self._follow())
+        self._run(self._convert())
 
     async def say(self, text: str) -> None:
         """Write into the chat."""
@@ -174,15 +192,33 @@ class WhepConference:
         return self._web.request(method, address, data=offer.encode() if offer else None, headers=headers, allow_redirects=False)
 
     async def _hear(self, key: str, track: MediaStreamTrack) -> None:
-        resampler = av.AudioResampler(format="s16", layout="mono", rate=CAPTURE_RATE)
+        heard = self._heard[key] = _Run(av.AudioResampler(format="s16", layout="mono", rate=CAPTURE_RATE))
         while True:
             frame = await track.recv()
             assert isinstance(frame, av.AudioFrame)
-            arrived, stamp = time.monotonic(), float((frame.pts or 0) * (frame.time_base or 0))
-            for block in resampler.resample(frame):
-                samples = block.to_ndarray().reshape(-1)
-                self._tell(Heard(key, stamp, arrived, samples))
-                stamp += len(samples) / CAPTURE_RATE
+            stamp = float((frame.pts or 0) * (frame.time_base or 0))
+            if heard.frames and abs(stamp - heard.ends) > _NEXT:
+                self._hand_on(key, heard)
+            if not heard.frames:
+                heard.begins, heard.rate = stamp, frame.sample_rate
+            heard.ends, heard.arrived = stamp + frame.samples / frame.sample_rate, time.monotonic()
+            heard.frames.append(frame.to_ndarray())
+
+    async def _convert(self) -> None:
+        """What has come, some packets at a time: to convert each by itself takes three times as long."""
+        while True:
+            await asyncio.sleep(_AT_ONCE)
+            for key, heard in self._heard.items():
+                if heard.frames:
+                    self._hand_on(key, heard)
+
+    def _hand_on(self, key: str, heard: _Run) -> None:
+        whole = av.AudioFrame.from_ndarray(np.concatenate(heard.frames, axis=1), format="s16", layout="stereo")
+        whole.sample_rate = heard.rate
+        heard.frames = []
+        blocks = [block.to_ndarray().reshape(-1) for block in heard.resampler.resample(whole)]
+        if blocks:
+            self._tell(Heard(key, heard.begins, heard.arrived, np.concatenate(blocks)))
 
     async def _see_screen(self, key: str, track: MediaStreamTrack) -> None:
         stills, looked = Stills(), 0.0

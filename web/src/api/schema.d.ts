@@ -3817,6 +3817,8 @@ export interface components {
             recording: components["schemas"]["RecordingOut"] | null;
             /** Capture */
             capture: string | null;
+            /** Call */
+            call: boolean;
             /** Gaps */
             gaps: components["schemas"]["GapOut"][];
             work: components["schemas"]["WorkOut"];
@@ -3954,6 +3956,8 @@ export interface components {
             language: string;
             /** English */
             english: string;
+            /** Written */
+            written: boolean;
             /** Lines */
             lines: components["schemas"]["LineOut"][];
         };
@@ -4809,6 +4813,20 @@ export interface components {
             gaps: components["schemas"]["GapOut"][];
             /** Lines */
             lines: components["schemas"]["LiveLineOut"][];
+            /** Messages */
+            messages: components["schemas"]["MessageOut"][];
+        };
+        /**
+         * MessageOut
+         * @description Written into the chat of the call.
+         */
+        MessageOut: {
+            /** Start */
+            start: number;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
         };
         /** PictureOut */
         PictureOut: {

@@ -420,6 +420,8 @@ export interface Texts {
     for: Said<{ names: string | number }>;
     inCall: string;
     left: Said<{ time: string | number }>;
+    wrote: string;
+    inChat: string;
     history: string;
     sureAway: string;
     awayHint: string;

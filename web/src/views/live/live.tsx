@@ -337,7 +337,8 @@ function Bar({
 export function withGaps(live: Schemas["LiveOut"]) {
   const gaps = live.gaps.map((gap) => ({ at: gap.at, gap }));
   const lines = live.lines.map((line) => ({ at: line.start, line }));
-  return [...lines, ...gaps].sort((a, b) => a.at - b.at);
+  const messages = live.messages.map((message) => ({ at: message.start, message }));
+  return [...lines, ...messages, ...gaps].sort((a, b) => a.at - b.at);
 }
 
 /** Whose line it is, where that is known. */
@@ -374,6 +375,17 @@ function LiveRecord({ live }: { live: Schemas["LiveOut"] }) {
                   <b className="font-sans text-sm">{one.line.name} </b>
                 )}
                 {one.line.text}
+              </span>
+            </li>
+          ) : "message" in one ? (
+            <li
+              key={`message-${one.at}-${one.message.text}`}
+              className="mb-2 grid grid-cols-[3.2rem_1fr] items-baseline"
+            >
+              <span className="text-xs text-faded">{clock(one.at)}</span>
+              <span className="border-l-2 border-rule pl-2 break-words">
+                <b className="text-sm">{one.message.name}</b>{" "}
+                <span className="text-sm text-faded">{t.clerk.wrote}</span> {one.message.text}
               </span>
             </li>
           ) : (

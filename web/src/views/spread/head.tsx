@@ -26,7 +26,7 @@ export function Head({ meeting }: { meeting: Schemas["MeetingOut"] }) {
             {t.review.open}
           </Link>
         )}
-        {meeting.capture && may(meeting, "change") && <GoOn meeting={meeting} />}
+        {meeting.capture && !meeting.call && may(meeting, "change") && <GoOn meeting={meeting} />}
         <Link to={`/meetings/${meeting.id}/settings`} className="cite">
           {t.spread.seenBy({ who: meeting.visibility })}
         </Link>

@@ -68,7 +68,8 @@ export function PassageBar() {
       else if (page?.contains(getSelection()?.anchorNode ?? null)) setPicked(null);
     };
     document.addEventListener("selectionchange", look);
-    look(); // what was selected while the record was still being laid out
+    const now = selected(page, all);
+    if (now) setPicked(now); // while the record was still being laid out
     return () => document.removeEventListener("selectionchange", look);
   }, [page, all]);
   useEffect(() => setPicked((old) => (selected(page, all) ? old : null)), [chosen, page, all]);

@@ -20,6 +20,7 @@ const turns = [
     end: 3,
     language: "",
     english: "",
+    written: false,
     lines: [line(1, "Idris, the pump?"), line(2, "By Friday.")],
   },
   {
@@ -29,6 +30,7 @@ const turns = [
     end: 5,
     language: "",
     english: "",
+    written: false,
     lines: [line(3, "Quaye's pump."), line(4, "Idrisi was a geographer.")],
   },
 ];

@@ -18,6 +18,7 @@ const turns = [
     end: 4,
     language: "en",
     english: "",
+    written: false,
     lines: [line(1, 0, 2, "a"), line(2, 2, 4, "b")],
   },
   {
@@ -27,6 +28,7 @@ const turns = [
     end: 8,
     language: "en",
     english: "",
+    written: false,
     lines: [line(3, 6, 8, "c")],
   },
 ];

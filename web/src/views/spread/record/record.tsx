@@ -121,6 +121,7 @@ export function RecordPage({ turns, lines, struck, pointed }: Props) {
                 <VoiceName meeting={meeting} voice={voice} className="font-semibold" tab={tab} />
               )}
               <span className="text-xs text-faded">{clock(turn.start)}</span>
+              {turn.written && <span className="text-xs text-faded italic">{t.clerk.inChat}</span>}
               {voice && may(meeting, "change") && (
                 <TurnMenu
                   meeting={meeting}

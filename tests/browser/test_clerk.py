@@ -1,0 +1,157 @@
+"""The whole path of a call: planned in a calendar, one press, the clerk is let in, everybody by name, off the record, minutes.
+
+Two people speak from files, one into Chromium's microphone, which is fed from a file; all three are of one recording of the demo.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+import subprocess
+import sys
+import time
+import urllib.request
+from datetime import UTC, datetime, timedelta
+
+import numpy as np
+import pytest
+from playwright.sync_api import expect
+
+from core.media.chunks import CAPTURE_RATE, read_flac, write_flac
+from demo.call import turns_of, voices_of
+from standins import calendar as caldav_server
+from standins.calendar import Account, Engagement
+from tests.browser.test_capture import FED
+from tests.browser.test_passages import dump
+from tests.live import CHROMIUM, FLAGS, Client, until
+from tests.sounds import write_wav
+
+MAREN, RECORDING, LENGTH, LEAD = "maren@larkmoor.example", "08-heating-call", 46.0, 9.0
+PEOPLE = ("Pavel Drozd", "Anselm Odukoya")
+
+
+@pytest.fixture(scope="module")
+def call(house, tmp_path_factory):
+    """A conference with a room in which two speak from files, as soon as somebody is there; and the third one's sound, for a microphone."""
+    folder = tmp_path_factory.mktemp("call")
+    whole = voices_of(RECORDING, folder)
+    for path in whole.values():
+        sound = np.concatenate(list(read_flac(path)))[: int(LENGTH * CAPTURE_RATE)]
+        write_flac(path, [np.zeros((int(LEAD * CAPTURE_RATE), 1), np.int16), sound], 1)
+    own = np.concatenate(list(read_flac(whole["Maren Tollefsen"])))[:, 0]
+    write_wav(folder / "maren.wav", own, CAPTURE_RATE)
+    voices = [{"name": name, "sound": str(whole[name])} for name in PEOPLE]
+    rooms = folder / "rooms.json"
+    rooms.write_text(json.dumps([{"name": "heating", "title": "Heating", "passcode": "4711", "lobby": True, "voices": voices, "starts": "with somebody"}]))
+    command = [sys.executable, "-m", "standins.conference", "--port", str(house.call_port), "--rooms", str(rooms)]
+    running = subprocess.Popen(command, env=house.settings)
+    address = f"http://127.0.0.1:{house.call_port}"
+    until(lambda: _answers(f"{address}/page/room.css"), 30)
+    yield f"{address}/join/heating", folder / "maren.wav"
+    running.terminate()
+    running.wait(10)
+
+
+def _answers(address: str) -> bool:
+    try:
+        return urllib.request.urlopen(address, timeout=1).status == 200
+    except OSError:
+        return False
+
+
+@pytest.fixture
+def calendar(house, tmp_path, call):
+    """Maren's calendar, with a call that begins now."""
+    running = caldav_server.start(house.calendar_port, tmp_path, {"maren": "cold frame"})
+    account = Account(f"http://127.0.0.1:{house.calendar_port}", "maren", "cold frame")
+    account.make("works", "Works")
+    start = (datetime.now(UTC) - timedelta(minutes=1)).isoformat()
+    people = [("Maren Tollefsen", MAREN, "ACCEPTED"), *((name, f"{name.split()[0].lower()}@larkmoor.example", "ACCEPTED") for name in PEOPLE)]
+    text = f"Boilers and flow temperatures.\n\nJoin the call: {call[0]}\nPasscode: 4711"
+    account.put("works", "heating-call", caldav_server.written(Engagement("heating-call", "Heating call", start, 30, people=people, text=text)))
+    yield f"{account.home}/"
+    running.terminate()
+    running.wait(10)
+
+
+@pytest.fixture
+def talker(playwright, call):
+    """Maren in the conference, in a browser whose microphone plays her part."""
+    flags = [*FLAGS, *FED, f"--use-file-for-fake-audio-capture={call[1]}%noloop"]
+    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=flags)
+    page = browser.new_context(permissions=["microphone"], viewport={"width": 1000, "height": 800}).new_page()
+    page.goto(call[0])
+    page.get_by_label("Your name").fill("Maren Tollefsen")
+    page.get_by_label("Passcode").fill("4711")
+    yield page
+    browser.close()
+
+
+def test_from_the_calendar_to_the_minutes(house, enter, calendar, talker):
+    house.start_live()
+    maren = Client(house, MAREN)
+    assert maren.call("POST", "/api/calendars/account", {"address": calendar, "username": "maren", "password": "cold frame"}).status == 201
+    clerk = house.start_clerk()
+    page = enter(house, MAREN)
+    entry = page.get_by_role("listitem").filter(has_text="Heating call").first
+    expect(entry).to_contain_text("The clerk stays away: nobody asked for it", timeout=30_000)
+    talker.get_by_role("button", name="Come in").click()
+    expect(talker.get_by_role("status")).to_have_text("You are in.")
+    begun = time.monotonic()
+    entry.get_by_role("button", name="Let the clerk go to Heating call").click()
+    expect(entry).to_contain_text("The clerk goes: Maren Tollefsen asked it to")
+
+    # It knocks, is let in, and says who it is before anything else.
+    visits = page.get_by_role("region", name="The clerk")
+    expect(visits).to_contain_text("The clerk knocks", timeout=20_000)
+    talker.get_by_role("button", name=re.compile("^Open: Clerk of Larkmoor")).click()
+    chat = talker.get_by_role("list").nth(1)
+    expect(chat).to_contain_text("I am a program: the clerk of Larkmoor Botanic Garden, here for Maren Tollefsen.")
+    visits.get_by_role("link", name="Read along: Heating call").click()
+    standing = page.get_by_role("status").filter(has_text="The clerk")
+    expect(standing).to_have_text("The clerk is on the record")
+    expect(page.get_by_text(re.compile("In the call: .*Pavel Drozd"))).to_be_visible()
+    live = page.get_by_role("region", name="Live record")
+    expect(live.get_by_text("Pavel Drozd").first).to_be_visible(timeout=30_000)
+
+    # Off the record while Anselm says his longest sentence.
+    turns = turns_of(RECORDING)
+    unheard = max((turn for turn in turns if turn.end < LENGTH - 10), key=lambda turn: turn.end - turn.start)
+    time.sleep(max(0.0, unheard.start + LEAD - 1.0 - (time.monotonic() - begun)))
+    page.get_by_role("button", name="Off the record").click()
+    expect(chat).to_contain_text("Off the record: Maren Tollefsen asked for it.", timeout=5_000)
+    expect(live).to_contain_text("off the record")
+    time.sleep(max(0.0, unheard.end + LEAD + 1.0 - (time.monotonic() - begun)))
+    page.get_by_role("button", name="On the record").click()
+    expect(chat).to_contain_text("On the record again.")
+    house.kill(clerk)  # and another comes
+    killed = time.monotonic()
+    house.start_clerk()
+    talker.get_by_role("button", name=re.compile("^Open: Clerk of Larkmoor")).click(timeout=30_000)
+    expect(chat.get_by_text("On the record again.")).to_have_count(2)
+    assert time.monotonic() - killed < 35  # with the opening by hand
+    time.sleep(max(0.0, LENGTH + LEAD + 2.0 - (time.monotonic() - begun)))
+    talker.get_by_role("button", name="End it for all").click()
+
+    expect(page.get_by_role("heading", name="Minutes")).to_be_visible(timeout=180_000)
+    meeting = page.url.split("/")[-1].split("?")[0]
+    record = maren.call("GET", f"/api/meetings/{meeting}/record").json()
+    names = {voice["id"]: voice["name"] for voice in maren.call("GET", f"/api/meetings/{meeting}").json()["voices"]}
+    heard: dict[str, str] = {}
+    for turn in record["turns"]:
+        name = names[turn["voice"]]
+        heard[name] = heard.get(name, "") + " " + " ".join(line["text"] for line in turn["lines"])
+    assert set(heard) <= {"Maren Tollefsen", *PEOPLE}
+    for name, text in heard.items():
+        said = _words(" ".join(turn.text for turn in turns if turn.name == name))
+        words = [word for word in _words(text) if len(word) > 3]
+        assert sum(word in said for word in words) >= 0.75 * len(words), (name, text)
+    everything = " ".join(_words(dump(house)))
+    runs = _words(unheard.text)
+    assert not any(" ".join(runs[at : at + 5]) in everything for at in range(2, len(runs) - 6))
+    reasons = [gap["reason"] for gap in maren.call("GET", f"/api/meetings/{meeting}").json()["gaps"]]
+    assert reasons == ["pause", "cut off"]
+
+
+def _words(text: str) -> list[str]:
+    return re.findall(r"[a-z0-9']+", text.lower())
