@@ -170,7 +170,8 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
             Process("worker", manage("work"), settings),
             Process("live", manage("work", "--queues", "live", "--at-once", "4"), settings),
             Process("writer", manage("work", "--queues", "writing"), settings),
-            Process("clerk", manage("clerk"), {**settings, "AFTERSHOWER_POOL": "1"}),
+            # Two, so that there is another where one dies; each holds four calls (`./aftershower bench clerk`).
+            *(Process(name, manage("clerk"), {**settings, "AFTERSHOWER_POOL": "1"}) for name in ("clerk", "clerk-2")),
         ]
         for process in processes:
             process.start()

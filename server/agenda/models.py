@@ -20,6 +20,19 @@ class Point(models.Model):
         ordering = ["position"]
 
 
+class Preparation(models.Model):
+    """The agenda of a meeting that is planned and not held yet: a list of [text, minutes], for all who have the event in their calendars."""
+
+    workspace = models.ForeignKey("accounts.Workspace", models.CASCADE, related_name="preparations")
+    uid = models.CharField(max_length=400)
+    instance = models.CharField(max_length=20, blank=True)
+    points = models.JSONField(default=list)
+    sent_at = models.DateTimeField(null=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["workspace", "uid", "instance"], name="one_preparation_an_instance")]
+
+
 class AgendaTemplate(models.Model):
     """The agenda of a kind of meeting: a list of [text, minutes]."""
 

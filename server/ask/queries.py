@@ -13,6 +13,7 @@ from server.minutes.keep import load_turns
 from server.minutes.queries import stated
 from server.pipeline.ear import encoder
 from server.record.keep import load_record
+from server.record.live import live_record, runs_still
 
 _THREAD = 8
 """Questions back along a thread that count."""
@@ -37,6 +38,8 @@ def _thread(question: Question) -> list[str]:
 
 
 def _with_roles(meeting: Meeting) -> Record:
-    """The record, with where people are from as what they may be called by: "what did the glazing firm say"."""
+    """The record, with where people are from as what they may be called by: "what did the glazing firm say". Of a meeting that runs, so far."""
+    if runs_still(meeting):
+        return live_record(meeting)
     people = tuple(Participant(person.name, person.organisation) for person in meeting.people.order_by("attendee__id"))
     return replace(load_record(meeting), participants=people)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Annotated
 from urllib.parse import urlsplit
 from uuid import UUID
@@ -18,17 +18,21 @@ from core.planning.events import Status
 from core.planning.joining import IMPOSSIBLE, Reason
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
+from server.agenda.actions.run_agenda import prepare
 from server.answers import Answer
 from server.bounds import Day, Name, Number
 from server.calendars.actions.connect import connect_account, connect_feed, drop_calendar, give_calendar, look_again
-from server.calendars.models import Calendar, Planned
+from server.calendars.actions.send_agenda import send_agenda
+from server.calendars.ahead import earlier_meetings, left_open, prepared_of, takers_of
+from server.calendars.models import Calendar, Occasion, Planned
 from server.calendars.queries import Entry, day_of_sheet, names_by_address, planned_of
 from server.clerk.models import SERIES, Visit, Wish
-from server.clerk.visits import verdicts
+from server.clerk.visits import seen_by, verdicts
 from server.convening.api import Zoned
 from server.pipeline.queries import WorkState, work_on
 from server.problems import Refused
 from server.sharing.policy import Can, may
+from server.sharing.visibility import listed_meetings
 
 router = Router(tags=["calendars"], auth=signed_in)
 sheet_router = Router(tags=["calendars"], auth=signed_in)
@@ -227,6 +231,95 @@ def _clerks(membership: Membership, rows: list[Planned]) -> dict[int, dict]:
             "state": visit and visit.state,
         }
     return found
+
+
+class AheadPointIn(Schema):
+    text: Name
+    minutes: int = Field(ge=1, le=600)
+
+
+class PreparedIn(Schema):
+    points: list[AheadPointIn] = Field(max_length=60)
+
+
+class LeftOpenOut(Schema):
+    """An action or a question of an earlier meeting of the series that nobody has closed. whose: it is, by name."""
+
+    kind: str
+    text: str
+    whose: str
+    due: date | None
+    meeting: UUID
+    title: str
+    start: float
+
+
+class HeldBeforeOut(Schema):
+    id: UUID
+    title: str
+    started_at: datetime
+
+
+class AheadOut(Schema):
+    """A meeting that is planned. prepared: its agenda. takers: to whom that would be sent, by name. seen_by: who will see the record."""
+
+    entry: EntryOut
+    meeting: UUID | None
+    prepared: list[AheadPointIn]
+    sent_at: datetime | None
+    takers: list[str]
+    left_open: list[LeftOpenOut]
+    earlier: list[HeldBeforeOut]
+    seen_by: list[str]
+
+
+@sheet_router.get("/planned/{planned_id}/ahead", response=AheadOut)
+def ahead(request: HttpRequest, planned_id: Number) -> Answer:
+    """All that is known of a meeting before it happens."""
+    membership = membership_of(request)
+    row = planned_of(membership, planned_id)
+    kept = prepared_of(membership, row)
+    earlier = earlier_meetings(membership, row)
+    held = Occasion.objects.filter(uid=row.uid, instance=row.instance, meeting__in=listed_meetings(membership)).first()
+    names = names_by_address(membership, [row])
+    return {
+        "entry": {**_entry(Entry(row.start, row.end, row), names), "clerk": _clerks(membership, [row]).get(row.pk)},
+        "meeting": held and held.meeting_id,
+        "prepared": [{"text": text, "minutes": minutes} for text, minutes in (kept.points if kept else [])],
+        "sent_at": kept and kept.sent_at,
+        "takers": [names.get(one["address"], one["name"] or one["address"]) for one in takers_of(membership, row)],
+        "left_open": [
+            {
+                "kind": one.kind,
+                "text": one.text,
+                "whose": one.owner.name if one.owner else one.owner_name,
+                "due": one.due,
+                "meeting": one.meeting_id,
+                "title": one.meeting.title,
+                "start": one.start,
+            }
+            for one in left_open(membership, earlier)
+        ],
+        "earlier": earlier[:5],
+        "seen_by": seen_by(membership, row),
+    }
+
+
+@sheet_router.put("/planned/{planned_id}/agenda", response={204: None})
+def prepare_agenda(request: HttpRequest, planned_id: Number, payload: PreparedIn) -> Answer:
+    """Set its agenda."""
+    membership = membership_of(request)
+    row = planned_of(membership, planned_id)
+    prepare(membership, row.uid, row.instance, [(point.text, point.minutes) for point in payload.points])
+    return 204, None
+
+
+@sheet_router.post("/planned/{planned_id}/agenda/mail", response={204: None})
+def mail_agenda(request: HttpRequest, planned_id: Number) -> Answer:
+    """Send it to those who come, at the addresses they were invited by."""
+    membership = membership_of(request)
+    send_agenda(membership, planned_of(membership, planned_id))
+    return 204, None
 
 
 def _entry(entry: Entry, names: dict[str, str]) -> dict:

@@ -149,6 +149,13 @@ def verdicts(membership: Membership, rows: Sequence[Planned]) -> dict[int, Verdi
     return {row.pk: one.verdict for one in gatherings(membership.workspace, everybody.values()) for row in one.rows if row.pk in wanted}
 
 
+def seen_by(membership: Membership, row: Planned) -> list[str]:
+    """Who will see the record of a planned meeting, by name: whoever the clerk goes for, and this member."""
+    around = {one.pk: one for one in planned_rows(membership.workspace, row.start, row.end)} | {row.pk: row}
+    found = next(one for one in gatherings(membership.workspace, around.values()) if any(other.pk == row.pk for other in one.rows))
+    return list(dict.fromkeys([membership.user.called, *(one.user.called for one in found.wanting)]))
+
+
 def plan_visits(workspace: Workspace, now: datetime) -> None:
     """Make the visits that are due soon, change those whose meeting has changed, and let go of those that nobody wants any more."""
     wanted: set[UUID] = set()

@@ -20,6 +20,7 @@ class Kind(TextChoices):
     MENTION = "mention"
     EXCERPT = "excerpt"
     FOLLOW_UP = "follow-up"
+    AGENDA = "agenda"
     NEW_PASSWORD = "new password"
     NO_ACCOUNT = "no account"
 
@@ -53,6 +54,10 @@ WORDINGS: dict[Kind, Wording] = {
     Kind.MENTION: Wording("{by_name} mentions you: {title}", ("{by_name} mentions you in a comment.",), "Read it, and hear the passage"),
     Kind.EXCERPT: Wording(
         "{by_name} shares an excerpt with you: {title}", ("{by_name} shares {seconds} seconds of a meeting with you.",), "Hear and read them"
+    ),
+    Kind.AGENDA: Wording(
+        "Agenda: {title}, {when}",
+        ("{by_name} sends the agenda of “{title}” ({when}).", "{points}", "{place}"),
     ),
     Kind.FOLLOW_UP: Wording("{subject}", ("{body}",)),
     Kind.NEW_PASSWORD: Wording(

@@ -13,18 +13,17 @@ from pydantic import Field
 from core.minutes.notes import beside
 from core.reading import read
 from core.reading.base import Said, all_said
-from core.record.model import Line, Participant, Record, Turn
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
 from server.answers import Answer
 from server.bounds import Day, Name, Number, Seconds
 from server.convening.seen import seen
-from server.meetings.models import Meeting
 from server.notes.actions.write_note import change_note, jot_action, remove_mark, set_mark, write_note
 from server.notes.models import Mark, Note
 from server.pipeline.ear import encoder
 from server.problems import Refused
-from server.record.keep import load_record, local_start
+from server.record.keep import load_record
+from server.record.live import live_record
 from server.sharing.visibility import visible_meetings
 
 router = Router(tags=["notes"], auth=signed_in)
@@ -180,20 +179,13 @@ def lately(request: HttpRequest, meeting_id: UUID, minutes: Seconds = 5.0) -> An
     _, found = seen(request, meeting_id)
     if not hasattr(found, "capture"):
         raise Refused(404, "This meeting is not being captured here. Read its minutes.")
-    lines = list(found.capture.lines.filter(settled=True))
-    since = max(0.0, lines[-1].end - minutes * 60) if lines and minutes > 0 else 0.0
-    reading = read(_record(found, [line for line in lines if line.end > since]), encoder())
+    last = found.capture.lines.filter(settled=True).order_by("-end").values_list("end", flat=True).first() or 0.0
+    since = max(0.0, last - minutes * 60) if minutes > 0 else 0.0
+    reading = read(live_record(found, since), encoder())
     stated = [finding for finding in reading.findings if finding.kind in ("decision", "action") and finding.status == "standing"]
     said = [(sentence.text, sentence.said[0].line.start) for sentence in reading.gist]
     said += [(finding.text, finding.start) for finding in stated if finding.text not in {text for text, _ in said}]
     return {"since": since, "lines": [{"text": text, "start": start} for text, start in sorted(said, key=lambda one: one[1])]}
-
-
-def _record(meeting: Meeting, lines: list) -> Record:
-    """The live record as core reads it: nobody is told apart yet."""
-    turns = tuple(Turn(index, "Voice A", (Line(line.text, line.start, line.end),)) for index, line in enumerate(lines, start=1))
-    people = tuple(Participant(name) for name in meeting.people.values_list("name", flat=True))
-    return Record(str(meeting.pk), turns, lines[-1].end if lines else 0.0, meeting.language or None, local_start(meeting), people)
 
 
 Row = TypeVar("Row", Note, Mark)

@@ -3,6 +3,7 @@
 import json
 import re
 import subprocess
+from collections import Counter
 
 from django.core.management import call_command
 from importlinter.cli import EXIT_STATUS_SUCCESS, lint_imports
@@ -50,6 +51,12 @@ def test_no_role_is_compared_outside_the_policy():
     page = re.compile(r"\b(?:me|data|member)\.role\s*[!=]==?")
     guilty += [name for name, text in sources("web/src", (".ts", ".tsx")).items() if page.search(text)]
     assert guilty == []
+
+
+def test_no_two_parts_of_the_api_are_called_the_same():
+    """In the API document the second would take the first one's place, and the web application would be told the wrong one."""
+    named = Counter(name for text in sources("server", ("api.py",)).values() for name in re.findall(r"^class (\w+)\((?:\w+Out|\w+In|Schema|Zoned)\)", text, re.M))
+    assert [name for name, count in named.items() if count > 1] == []
 
 
 def test_every_verb_goes_through_the_frame():

@@ -35,9 +35,10 @@ const [Excerpts, ExcerptPage, SequencePage] = [
   later(() => import("./views/excerpts/excerpt"), "ExcerptPage"),
   later(() => import("./views/excerpts/sequence"), "SequencePage"),
 ];
-const [About, FirstSteps] = [
+const [About, FirstSteps, Ahead] = [
   later(() => import("./views/about/about"), "About"),
   later(() => import("./views/first/first"), "FirstSteps"),
+  later(() => import("./views/ahead/ahead"), "Ahead"),
 ];
 const [Templates, Settings, Account] = [
   later(() => import("./views/templates/templates"), "Templates"),
@@ -117,6 +118,7 @@ export function App() {
                     <Route path="/capture" element={<Capture />} />
                     <Route path="/rehearsal" element={<Rehearsal />} />
                     <Route index element={<Today />} />
+                    <Route path="/planned/:id" element={<Ahead />} />
                     <Route path="/library" element={<Library />} />
                     <Route path="/give" element={<Give />} />
                     <Route path="/meetings/:id" element={<Spread />} />

@@ -5,7 +5,7 @@ from __future__ import annotations
 from core.text import one_line
 from server.accounts.models import Membership
 from server.acting import acting
-from server.agenda.models import AgendaTemplate, Point
+from server.agenda.models import AgendaTemplate, Point, Preparation
 from server.meetings.models import Meeting
 from server.notify import Part
 from server.problems import Refused
@@ -30,6 +30,22 @@ def set_agenda(membership: Membership, meeting: Meeting, points: list[tuple[str,
                 begun_at=old.begun_at if old else None,
                 spent=old.spent if old else 0.0,
             )
+
+
+def prepare(membership: Membership, uid: str, instance: str, points: list[tuple[str, int]]) -> Preparation:
+    """Set the agenda of a meeting that is planned; it becomes the meeting's when that is held."""
+    wanted = [[one_line(text)[:200], minutes] for text, minutes in points if one_line(text)]
+    with acting(membership, Can.ADD, "prepare agenda", points=len(wanted)):
+        return Preparation.objects.update_or_create(
+            workspace=membership.workspace, uid=uid, instance=instance, defaults={"points": wanted}
+        )[0]
+
+
+def take_prepared(membership: Membership, meeting: Meeting, uid: str, instance: str) -> None:
+    """What was prepared is the meeting's agenda, unless it has one."""
+    prepared = Preparation.objects.filter(workspace=membership.workspace, uid=uid, instance=instance).first()
+    if prepared and prepared.points and not meeting.points.exists():
+        set_agenda(membership, meeting, [(text, minutes) for text, minutes in prepared.points])
 
 
 def turn_to(membership: Membership, meeting: Meeting, position: int | None, at: float) -> None:

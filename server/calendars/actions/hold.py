@@ -5,6 +5,7 @@ from __future__ import annotations
 from core.text import folded
 from server.accounts.models import Membership, Workspace
 from server.acting import acting
+from server.agenda.actions.run_agenda import take_prepared
 from server.calendars.models import Occasion, Planned, RecurringSeries
 from server.meetings.models import Meeting, Person, Series
 from server.notify import Part
@@ -20,6 +21,7 @@ def hold(membership: Membership, meeting: Meeting, planned: Planned) -> None:
     with acting(membership, Can.CHANGE, "hold planned meeting", meeting, tells=(Part.MEETING,)):
         if planned.calendar.membership_id != membership.pk:
             raise Refused(404, "That is planned in no calendar of yours.")
+        take_prepared(membership, meeting, planned.uid, planned.instance)
         Occasion.objects.update_or_create(meeting=meeting, defaults={"uid": planned.uid, "instance": planned.instance})
         if planned.recurs and meeting.series is None:
             meeting.series = series_of(membership.workspace, planned.uid, planned.title)

@@ -14,6 +14,7 @@ export const keys = {
   today: ["today"] as const,
   days: ["day"] as const,
   planned: (id: number) => ["planned", id] as const,
+  ahead: (id: number) => ["planned", id, "ahead"] as const,
   calendars: ["calendars"] as const,
   folders: ["folders"] as const,
   visits: ["visits"] as const,
@@ -106,6 +107,14 @@ export const usePlanned = (id: number | null) =>
     staleTime: 60_000,
     queryFn: () =>
       the(client.GET("/api/planned/{planned_id}", { params: { path: { planned_id: id! } } })),
+  });
+/** All that is known of a meeting before it happens. */
+export const useAhead = (id: number) =>
+  useQuery({
+    queryKey: keys.ahead(id),
+    refetchInterval: 30_000,
+    queryFn: () =>
+      the(client.GET("/api/planned/{planned_id}/ahead", { params: { path: { planned_id: id } } })),
   });
 export const useCalendars = () =>
   useQuery({

@@ -380,6 +380,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/planned/{planned_id}/ahead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ahead
+         * @description All that is known of a meeting before it happens.
+         */
+        get: operations["server_calendars_api_ahead"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/planned/{planned_id}/agenda": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Prepare Agenda
+         * @description Set its agenda.
+         */
+        put: operations["server_calendars_api_prepare_agenda"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/planned/{planned_id}/agenda/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mail Agenda
+         * @description Send it to those who come, at the addresses they were invited by.
+         */
+        post: operations["server_calendars_api_mail_agenda"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calendars": {
         parameters: {
             query?: never;
@@ -3432,6 +3492,77 @@ export interface components {
          * @enum {string}
          */
         Standing: "expected" | "knocking" | "waiting" | "on" | "off" | "left" | "turned_away" | "removed" | "failed";
+        /**
+         * AheadOut
+         * @description A meeting that is planned. prepared: its agenda. takers: to whom that would be sent, by name. seen_by: who will see the record.
+         */
+        AheadOut: {
+            entry: components["schemas"]["EntryOut"];
+            /** Meeting */
+            meeting: string | null;
+            /** Prepared */
+            prepared: components["schemas"]["AheadPointIn"][];
+            /** Sent At */
+            sent_at: string | null;
+            /** Takers */
+            takers: string[];
+            /** Left Open */
+            left_open: components["schemas"]["LeftOpenOut"][];
+            /** Earlier */
+            earlier: components["schemas"]["HeldBeforeOut"][];
+            /** Seen By */
+            seen_by: string[];
+        };
+        /** AheadPointIn */
+        AheadPointIn: {
+            /** Text */
+            text: string;
+            /** Minutes */
+            minutes: number;
+        };
+        /** HeldBeforeOut */
+        HeldBeforeOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+        };
+        /**
+         * LeftOpenOut
+         * @description An action or a question of an earlier meeting of the series that nobody has closed. whose: it is, by name.
+         */
+        LeftOpenOut: {
+            /** Kind */
+            kind: string;
+            /** Text */
+            text: string;
+            /** Whose */
+            whose: string;
+            /** Due */
+            due: string | null;
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
+            /** Title */
+            title: string;
+            /** Start */
+            start: number;
+        };
+        /** PreparedIn */
+        PreparedIn: {
+            /** Points */
+            points: components["schemas"]["AheadPointIn"][];
+        };
         /**
          * CalendarOut
          * @description looked_at: when it was last had. trouble: why it could not be had since. unread: events that cannot be read, with why.
@@ -6653,6 +6784,126 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["EntryOut"];
                 };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_calendars_api_ahead: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                planned_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AheadOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_calendars_api_prepare_agenda: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                planned_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreparedIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_calendars_api_mail_agenda: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                planned_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The database does not answer just now. Try again. */
             503: {

@@ -438,6 +438,26 @@ export interface Texts {
     leaves: string;
     struckHint: string;
   };
+  ahead: {
+    recurs: string;
+    open: string;
+    becomes: string;
+    seenBy: Said<{ names: string | number }>;
+    minutesTo: Said<{ name: string | number }>;
+    noAgenda: string;
+    tooLong: Said<{ planned: number; length: number }>;
+    send: string;
+    sentAt: Said<{ when: string | number }>;
+    sureSend: string;
+    takers: Said<{ names: string | number }>;
+    sendYes: string;
+    sendNo: string;
+    sent: string;
+    leftOpen: string;
+    nothingOpen: string;
+    firstOfAll: string;
+    earlier: string;
+  };
   words: {
     title: string;
     intro: string;

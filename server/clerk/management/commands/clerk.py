@@ -28,7 +28,7 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         """How many at once."""
-        parser.add_argument("--at-once", type=int, default=6)
+        parser.add_argument("--at-once", type=int, default=4)
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Until told to stop."""

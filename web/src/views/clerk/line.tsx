@@ -18,6 +18,7 @@ export function ClerkLine({ entry, clerk }: { entry: Entry; clerk: Schemas["Cler
       ),
     keys.days,
     keys.visits,
+    ["planned"],
   );
   const title = entry.title || t.day.untitled;
   const open = Date.parse(entry.end) > Date.now() && clerk.state === null;

@@ -37,7 +37,21 @@ export function Agenda({
     current ? point.position > current.position : point.begun_at === null,
   );
   if (changing)
-    return <Setting meeting={meeting} points={points} close={() => setChanging(false)} />;
+    return (
+      <SetAgenda
+        points={points}
+        put={(body) =>
+          the(
+            client.PUT("/api/meetings/{meeting_id}/agenda", {
+              params: { path: { meeting_id: meeting.id } },
+              body,
+            }),
+          )
+        }
+        stale={keys.agenda(meeting.id)}
+        close={() => setChanging(false)}
+      />
+    );
   return (
     <section aria-label={t.agenda.title}>
       <h2 className="mb-2 flex items-baseline gap-3 text-lg italic">
@@ -130,13 +144,16 @@ function Row({
   );
 }
 
-function Setting({
-  meeting,
+/** Points and their minutes, to be changed. put: keeps them; stale: what is new then. */
+export function SetAgenda({
   points,
+  put,
+  stale,
   close,
 }: {
-  meeting: Schemas["MeetingOut"];
-  points: Point[];
+  points: Schemas["PointIn"][];
+  put: (body: Schemas["AgendaIn"]) => Promise<unknown>;
+  stale: readonly unknown[];
   close: () => void;
 }) {
   const [rows, setRows] = useState(
@@ -148,16 +165,7 @@ function Setting({
   const agendas = useAgendas();
   const say = useSay();
   const body = { points: rows.filter((row) => row.text.trim()) };
-  const save = useChange(
-    () =>
-      the(
-        client.PUT("/api/meetings/{meeting_id}/agenda", {
-          params: { path: { meeting_id: meeting.id } },
-          body,
-        }),
-      ),
-    keys.agenda(meeting.id),
-  );
+  const save = useChange(() => put(body), stale);
   const keep = useChange(
     () => the(client.PUT("/api/agendas/{name}", { params: { path: { name: kind } }, body })),
     keys.agendas,

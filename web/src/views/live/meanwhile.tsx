@@ -6,6 +6,7 @@ import { Owned } from "../../parts/owned";
 import { useSay } from "../../parts/sayings";
 import { Empty, Wrong } from "../../parts/states";
 import { clock } from "../../parts/time";
+import { Asking } from "./asking";
 import { t } from "../../texts";
 import { Agenda } from "./agenda";
 import { may } from "../../api/rights";
@@ -26,6 +27,7 @@ export function Meanwhile({
       <Notes meeting={meeting} now={() => seconds} />
       {may(meeting, "change") && <Jot meeting={meeting} seconds={seconds} />}
       <Lately meeting={meeting} />
+      <Asking meeting={meeting} />
     </div>
   );
 }

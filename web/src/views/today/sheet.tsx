@@ -118,7 +118,13 @@ function Row({ entry, adds }: { entry: Entry; adds: boolean }) {
       </p>
       <div className="min-w-0">
         <p className={`font-serif ${dim ? "text-faded" : ""} ${off ? "line-through" : ""}`}>
-          {entry.title || t.day.untitled}
+          {entry.planned !== null && end > now ? (
+            <Link className="hover:underline underline-offset-4" to={`/planned/${entry.planned}`}>
+              {entry.title || t.day.untitled}
+            </Link>
+          ) : (
+            entry.title || t.day.untitled
+          )}
         </p>
         <p className="text-sm text-faded">
           {[...remarks(entry, running, start - now), names(entry)].filter(Boolean).join(" · ")}
@@ -127,7 +133,17 @@ function Row({ entry, adds }: { entry: Entry; adds: boolean }) {
         {entry.clerk && (end > now || entry.clerk.visit) && (
           <ClerkLine entry={entry} clerk={entry.clerk} />
         )}
-        {entry.planned !== null && <Details entry={entry} />}
+        {entry.planned !== null && (
+          <details className="mt-0.5 text-sm">
+            <summary
+              className="plain inline-block cursor-pointer px-0"
+              aria-label={t.day.detailsOf({ title: entry.title || t.day.untitled })}
+            >
+              {t.day.details}
+            </summary>
+            <Details entry={entry} />
+          </details>
+        )}
       </div>
       <Acts entry={entry} adds={adds} open={!entry.called_off && end > now} />
     </li>
@@ -152,15 +168,10 @@ function names(entry: Entry): string {
   return [...all.slice(0, NAMES), ...(rest > 0 ? [t.day.more({ n: rest })] : [])].join(", ");
 }
 
-function Details({ entry }: { entry: Entry }) {
+/** Who is asked, where it is, what the invitation says. */
+export function Details({ entry }: { entry: Entry }) {
   return (
-    <details className="mt-0.5 text-sm">
-      <summary
-        className="plain inline-block cursor-pointer px-0"
-        aria-label={t.day.detailsOf({ title: entry.title || t.day.untitled })}
-      >
-        {t.day.details}
-      </summary>
+    <div className="text-sm">
       {entry.people.length > 0 && (
         <ul className="mt-1 grid gap-x-6 sm:grid-cols-2">
           {entry.people.map((one) => (
@@ -188,7 +199,7 @@ function Details({ entry }: { entry: Entry }) {
         </p>
       )}
       <p className="mt-1 text-faded">{t.day.from({ name: entry.calendar })}</p>
-    </details>
+    </div>
   );
 }
 

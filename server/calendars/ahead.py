@@ -1,0 +1,39 @@
+"""A meeting before it happens: what is prepared for it, and what the meetings before it have left open."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from core.planning.events import Answer
+from server.accounts.models import Membership
+from server.agenda.models import Preparation
+from server.calendars.models import Planned, RecurringSeries
+from server.meetings.models import Meeting
+from server.minutes.models import Finding, FindingKind, FindingStatus
+from server.sharing.visibility import listed_meetings
+
+_MOST = 30
+
+
+def prepared_of(membership: Membership, planned: Planned) -> Preparation | None:
+    """What anybody has prepared for it."""
+    return Preparation.objects.filter(workspace=membership.workspace, uid=planned.uid, instance=planned.instance).first()
+
+
+def takers_of(membership: Membership, planned: Planned) -> list[dict]:
+    """Those who come, or may, with an address that is not the member's own; of `Planned.people`."""
+    own = membership.user.email.lower()
+    return [one for one in planned.people if one["address"] and one["address"] != own and one["answer"] != Answer.DECLINED]
+
+
+def earlier_meetings(membership: Membership, planned: Planned) -> list[Meeting]:
+    """Those of its series that were held before it and that the member sees, the latest first."""
+    series = RecurringSeries.objects.filter(workspace=membership.workspace, uid=planned.uid).values("series")
+    return list(listed_meetings(membership).filter(series__in=series, started_at__lt=planned.start).order_by("-started_at")[:_MOST])
+
+
+def left_open(membership: Membership, earlier: Sequence[Meeting]) -> list[Finding]:
+    """Actions that are not done and questions that were not answered, of these meetings, the latest first."""
+    kinds = (FindingKind.ACTION, FindingKind.QUESTION)
+    found = Finding.objects.filter(meeting__in=earlier, kind__in=kinds, status=FindingStatus.STANDING, done_at=None)
+    return list(found.select_related("meeting", "owner").order_by("-meeting__started_at", "start")[:_MOST])
