@@ -14,7 +14,7 @@ from pathlib import Path
 import av
 import numpy as np
 
-from core.media.chunks import CAPTURE_RATE, write_flac
+from core.media.chunks import CAPTURE_RATE, read_flac, write_flac
 
 _SOUND = Path(__file__).parent / "sound"
 _CALLS = [
@@ -39,6 +39,8 @@ def turns_of(recording: str) -> list[Said]:
     with (_SOUND / f"{recording}.reference.tsv").open(encoding="utf-8") as rows:
         return [Said(name, float(start), float(end), text) for name, start, end, text in csv.reader(rows, delimiter="\t", quoting=csv.QUOTE_NONE)]
 
+_ON_THE_PHONE = ("Pavel Drozd", "Anselm Odukoya")
+
 
 def voices_of(recording: str, folder: Path) -> dict[str, Path]:
     """Each voice of a recording of the demo as a file of its own, silent while others speak. Name → FLAC."""
@@ -59,6 +61,14 @@ def voices_of(recording: str, folder: Path) -> dict[str, Path]:
     return found
 
 
+def write_telephone(folder: Path) -> Path:
+    """A telephone call of two, a channel each. Returns the file."""
+    caller, called = (np.concatenate(list(read_flac(path))) for path in map(voices_of("08-heating-call", folder).get, _ON_THE_PHONE) if path)
+    target = folder / "telephone.flac"
+    write_flac(target, [np.concatenate([caller, called], axis=1)], 2)
+    return target
+
+
 def write_rooms(folder: Path) -> Path:
     """What the conference stand-in reads (`--rooms`), with the sound that it plays, under a folder. Returns the file."""
     folder.mkdir(parents=True, exist_ok=True)
@@ -76,3 +86,4 @@ def write_rooms(folder: Path) -> Path:
 
 if __name__ == "__main__":
     write_rooms(Path(sys.argv[1]))
+    write_telephone(Path(sys.argv[1]))

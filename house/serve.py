@@ -11,7 +11,7 @@ import time
 import urllib.request
 from dataclasses import dataclass, field
 
-from demo.people import CALENDAR, FOLDER, PASSWORD, SIGN_INS
+from demo.people import CALENDAR, FOLDER, PASSWORD, SIGN_INS, TELEPHONE
 from house.ground import LOGS, ROOT, VAR, VENV_PYTHON, Problem, run, say
 from house.postgres import Cluster, free_port, free_ports
 from house.setting_up import environment, set_up
@@ -125,9 +125,9 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
     started_cluster = cluster.start()
     processes: list[Process] = []
     try:
-        mail_port, mail_page, calendar_port, folder_port, call_port = free_ports(_FIRST_MAIL_PORT, 5)
+        mail_port, mail_page, calendar_port, folder_port, call_port, phone_port = free_ports(_FIRST_MAIL_PORT, 6)
         url, calendar, folder, calls = (f"http://127.0.0.1:{one}" for one in (port, calendar_port, folder_port, call_port))
-        inside = [f"127.0.0.1:{one}" for one in (calendar_port, folder_port, call_port)]
+        inside = [f"127.0.0.1:{one}" for one in (calendar_port, folder_port, call_port, phone_port)]
         settings = environment(
             **cluster.environment,
             DJANGO_SETTINGS_MODULE="server.settings",
@@ -146,7 +146,8 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
         if demo:
             run(*manage("demo_calendar", calendar, str(events), calls), what="prepare the demo's calendar", cwd=ROOT, env=settings)
         rooms = VAR / "conference" / "rooms.json"
-        if not rooms.exists():
+        phone = rooms.with_name("telephone.flac")
+        if not phone.exists():
             run(*python("-m", "demo.call", str(rooms.parent)), what="prepare the demo's calls", cwd=ROOT, env=settings)
         gather_static(settings)
         processes += [
@@ -166,6 +167,11 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
                 settings,
             ),
             Process("conference", python("-m", "standins.conference", "--port", str(call_port), "--rooms", str(rooms)), settings),
+            Process(
+                "dialer",
+                python("-m", "standins.dialer", "--port", str(phone_port), "--sound", str(phone), "--to", f"{url}/api/telephone/{TELEPHONE['id']}/calls", "--secret", TELEPHONE["secret"]),
+                settings,
+            ),
             Process("web", web_command(port), {**settings, "AFTERSHOWER_POOL": "1"}),
             Process("worker", manage("work"), settings),
             Process("live", manage("work", "--queues", "live", "--at-once", "4"), settings),
@@ -176,7 +182,7 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
         for process in processes:
             process.start()
         _await(f"{url}/api/health", next(one for one in processes if one.name == "web"))
-        print(_welcome(url, f"http://127.0.0.1:{mail_page}", calendar, folder, calls, demo), flush=True)
+        print(_welcome(url, f"http://127.0.0.1:{mail_page}", calendar, folder, calls, f"http://127.0.0.1:{phone_port}", demo), flush=True)
         _keep_running(processes, cluster if started_cluster else None)
     except KeyboardInterrupt:
         say("stopping")
@@ -188,11 +194,12 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
     return 0
 
 
-def _welcome(url: str, mail: str, calendar: str, folder: str, calls: str, demo: bool) -> str:
+def _welcome(url: str, mail: str, calendar: str, folder: str, calls: str, phone: str, demo: bool) -> str:
     lines = ["", f"  Aftershower is at {url}", f"  Its mail is at    {mail}"]
     lines.append(f"  A folder is at    {folder}/ (WebDAV; name “{FOLDER['account']}”, password “{FOLDER['password']}”): {VAR / 'recordings'}")
     lines.append(f"  A call runs at    {calls}/join/palm-house?pass=4711, with two voices, and one with a lobby at {calls}/join/heating")
     if demo:
+        lines.append(f"  A telephone is at {phone}/: press there, and a recorded call comes in")
         account, password = CALENDAR["account"], CALENDAR["password"]
         lines.append(f"  A calendar is at  {calendar}/{account}/ (CalDAV; name “{account}”, password “{password}”)")
         lines += ["", f"  Demo sign-ins, each with the password “{PASSWORD}”:"] + [f"    {email:28} {what}" for email, what in SIGN_INS]

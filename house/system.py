@@ -31,6 +31,10 @@ def _has_venv() -> bool:
 _TRANSLATIONS = {"apertium-eng-spa": "eng-spa", "apertium-eng-cat": "eng-cat", "apertium-en-gl": "en-gl"}
 
 
+# Debian package → the language that it reads from pictures of screens.
+_LEGIBLE = {"tesseract-ocr": "eng", "tesseract-ocr-spa": "spa"}
+
+
 def _needs(for_tests: bool) -> dict[str, bool]:
     """Debian package → is what we want of it there?"""
     needs = {
@@ -39,6 +43,7 @@ def _needs(for_tests: bool) -> dict[str, bool]:
         "nodejs": shutil.which("node") is not None,
         "npm": shutil.which("npm") is not None,
         "fonts-dejavu-core": DEJAVU.exists(),
+        **{package: Path(f"/usr/share/tesseract-ocr/5/tessdata/{language}.traineddata").exists() for package, language in _LEGIBLE.items()},
         **{package: Path(f"/usr/share/apertium/modes/{mode}.mode").exists() for package, mode in _TRANSLATIONS.items()},
     }
     if for_tests:

@@ -10,6 +10,7 @@ import ipaddress
 import socket
 import time
 from datetime import datetime, timedelta
+from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -127,6 +128,25 @@ class Outward(requests.Session):
                     raise InputProblem(f"What {urlsplit(request.url or '').hostname} sends {why}: up to {MOST_BYTES // 2**20} MB are read.")
             response._content = b"".join(pieces)
         return response
+
+
+def download(address: str, target: Path, most: int, **asked: Any) -> str:
+    """Fetch what lies at an address into a file, without following anybody elsewhere; its kind (RFC 9110, 8.3). Raises InputProblem."""
+    host = urlsplit(address).hostname or ""
+    try:
+        with Outward(bounded=False).get(address, allow_redirects=False, **asked) as answer:
+            if answer.status_code != 200:
+                raise InputProblem(f"{host} does not give it: it answers {answer.status_code}.")
+            size = 0
+            with target.open("wb") as sink:
+                for piece in answer.iter_content(1024 * 1024):
+                    size += len(piece)
+                    if size > most:
+                        raise InputProblem(f"What {host} gives is larger than it may be.")
+                    sink.write(piece)
+            return answer.headers.get("Content-Type", "")
+    except (OSError, requests.exceptions.InvalidURL) as error:
+        raise InputProblem(trouble_of(error, host)) from error
 
 
 def settled(address: str, *, secret: bool) -> str:

@@ -55,6 +55,7 @@ INSTALLED_APPS = [
     "server.calendars",
     "server.clerk",
     "server.folders",
+    "server.telephone",
     "server.library",
     "server.stages",
 ]

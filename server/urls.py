@@ -48,6 +48,8 @@ from server.record.api import known_router as known_voices
 from server.record.api import router as record
 from server.record.edits_api import router as edits
 from server.record.strike_api import router as strikes
+from server.telephone.api import router as telephone
+from server.telephone.api import told_router as called
 from server.words.api import record_router as record_words
 from server.words.api import router as words
 
@@ -61,6 +63,8 @@ api.add_router("", seen_router)
 api.add_router("", sheet)
 api.add_router("/calendars", calendars)
 api.add_router("/folders", folders)
+api.add_router("/telephone", telephone)
+api.add_router("/telephone", called)
 api.add_router("/clerk", clerk)
 api.add_router("/planned", planned_clerk)
 api.add_router("/meetings", meeting_clerk)

@@ -37,7 +37,7 @@ class TrackLine:
         """More sound, shape (samples, tracks), int16."""
         rest = block.astype(np.float64) if self._rest is None else np.concatenate([self._rest, block.astype(np.float64)])
         whole = len(rest) // self._place
-        for place in rest[: whole * self._place].reshape(whole, self._place, -1):
+        for place in rest[: whole * self._place].reshape(whole, self._place, block.shape[1]):
             self._marks.append(mark(np.sqrt((place**2).mean(axis=0)), self._clearly))
         self._rest = rest[whole * self._place :]
 

@@ -132,8 +132,12 @@ class LiveOut(Schema):
 
 
 class PictureOut(Schema):
+    """title, text: read from it, "" where there is none or it has not been read."""
+
     id: int
     start: float
+    title: str
+    text: str
 
 
 def _capture(membership: Membership, capture_id: UUID) -> Capture:
@@ -305,7 +309,8 @@ def _translated(lines: list, language: str) -> dict[int, str]:
 def pictures(request: HttpRequest, meeting_id: UUID) -> Answer:
     """The pictures of the screen, in order, each with the second from which it is shown."""
     _, found = seen(request, meeting_id)
-    return [{"id": picture.pk, "start": start} for picture, start in pictures_of(found.capture)] if hasattr(found, "capture") else []
+    shown = pictures_of(found.capture) if hasattr(found, "capture") else []
+    return [{"id": picture.pk, "start": start, "title": picture.title, "text": picture.text or ""} for picture, start in shown]
 
 
 @meeting_router.get("/{meeting_id}/pictures/{picture_id}.jpg", response={200: None}, openapi_extra=answers("image/jpeg"))

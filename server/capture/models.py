@@ -57,6 +57,8 @@ class Recording(models.Model):
     sha256 = models.CharField(max_length=64, db_index=True, blank=True)
     duration = models.FloatField(null=True)
     facts = models.JSONField(default=dict)
+    # Who speaks into which of its channels, where that was told.
+    speakers = models.JSONField(default=list)
     peaks = models.JSONField(default=list)
     sound = models.FileField(upload_to=media_path, max_length=300, blank=True)
     listening = models.FileField(upload_to=media_path, max_length=300, blank=True)
@@ -221,6 +223,9 @@ class Picture(models.Model):
     at = models.BigIntegerField()
     sha256 = models.CharField(max_length=64)
     image = models.FileField(upload_to=picture_path, max_length=300)
+    # What stands on it, and its title (core.media.legible); None while it has not been read.
+    text = models.TextField(null=True)
+    title = models.CharField(max_length=100, blank=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["stretch", "at"], name="one_picture_a_sample")]

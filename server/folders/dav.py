@@ -16,7 +16,7 @@ from caldav.lib.error import AuthorizationError, DAVError
 from core.problems import InputProblem
 from core.text import one_line
 from server.calendars.sources import client_of
-from server.outward import Outward, trouble_of
+from server.outward import download, trouble_of
 
 MOST_FILES = 2000
 _ASKED = (
@@ -62,21 +62,11 @@ class Place:
 
     def fetch(self, one: Lying, target: Path) -> None:
         """The whole of a file, to a path. Raises InputProblem where it does not come as it was told."""
-        session = Outward(bounded=False)
         try:
-            with session.get(urljoin(self._address, one.href), auth=self._client.auth, allow_redirects=False) as answer:
-                if answer.status_code != 200:
-                    raise InputProblem(f"{self._host} does not give {one.name}: it answers {answer.status_code}.")
-                size = 0
-                with target.open("wb") as sink:
-                    for piece in answer.iter_content(1024 * 1024):
-                        size += len(piece)
-                        if size > one.size:
-                            break
-                        sink.write(piece)
-        except OSError as error:
-            raise InputProblem(trouble_of(error, self._host)) from error
-        if size != one.size:
+            download(urljoin(self._address, one.href), target, one.size, auth=self._client.auth)
+        except InputProblem as problem:
+            raise InputProblem(f"{one.name}: {problem}") from problem
+        if target.stat().st_size != one.size:
             raise InputProblem(f"{one.name} changed while it was fetched. It is fetched again when it lies still.")
 
 

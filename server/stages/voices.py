@@ -51,7 +51,9 @@ def _tell_voices(meeting: Meeting, report: Report) -> dict:
 
 
 def _slots(meeting: Meeting) -> dict[int, str]:
-    """Slot of a call's track → who speaks into it."""
+    """Track → who speaks into it: of a call that the clerk took in, or of a recording of which that was told."""
+    if meeting.recording.speakers:
+        return dict(enumerate(meeting.recording.speakers))
     if meeting.recording.form != Recording.Form.CAPTURED:
         return {}
     return {one.slot: one.called for one in meeting.capture.participants.select_related("person") if one.slot is not None}

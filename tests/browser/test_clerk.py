@@ -15,6 +15,7 @@ from datetime import UTC, datetime, timedelta
 
 import numpy as np
 import pytest
+from PIL import Image, ImageDraw
 from playwright.sync_api import expect
 
 from core.media.chunks import CAPTURE_RATE, read_flac, write_flac
@@ -40,11 +41,16 @@ def call(house, tmp_path_factory):
         write_flac(path, [np.zeros((int(LEAD * CAPTURE_RATE), 1), np.int16), sound], 1)
     own = np.concatenate(list(read_flac(whole["Maren Tollefsen"])))[:, 0]
     write_wav(folder / "maren.wav", own, CAPTURE_RATE)
+    slide = Image.new("RGB", (1280, 720), "white")
+    for at, size, text in ((80, 64, "Boilers of the palm house"), (260, 34, "Two, of 90 kW each"), (340, 34, "Heat lost: a fifth less")):
+        ImageDraw.Draw(slide).text((90, at), text, fill="black", font_size=size)
+    slide.save(folder / "slide.png")
     voices = [{"name": name, "sound": str(whole[name])} for name in PEOPLE]
+    voices[1] |= {"pictures": [str(folder / "slide.png")], "seconds": 300}
     rooms = folder / "rooms.json"
     rooms.write_text(json.dumps([{"name": "heating", "title": "Heating", "passcode": "4711", "lobby": True, "voices": voices, "starts": "with somebody"}]))
     command = [sys.executable, "-m", "standins.conference", "--port", str(house.call_port), "--rooms", str(rooms)]
-    running = subprocess.Popen(command, env=house.settings)
+    running = subprocess.Popen(command, env={**house.settings, "PYTHONFAULTHANDLER": "1"})
     address = f"http://127.0.0.1:{house.call_port}"
     until(lambda: _answers(f"{address}/page/room.css"), 30)
     yield f"{address}/join/heating", folder / "maren.wav"
@@ -114,6 +120,10 @@ def test_from_the_calendar_to_the_minutes(house, enter, calendar, talker):
     live = page.get_by_role("region", name="Live record")
     expect(live.get_by_text("Pavel Drozd").first).to_be_visible(timeout=30_000)
 
+    talker.get_by_label("Write to all").fill("The drawing is number 88")
+    talker.get_by_role("button", name="Put it there").click()
+    expect(live).to_contain_text("Maren Tollefsen writes: The drawing is number 88")
+
     # Off the record while Anselm says his longest sentence.
     turns = turns_of(RECORDING)
     unheard = max((turn for turn in turns if turn.end < LENGTH - 10), key=lambda turn: turn.end - turn.start)
@@ -144,8 +154,11 @@ def test_from_the_calendar_to_the_minutes(house, enter, calendar, talker):
     assert set(heard) <= {"Maren Tollefsen", *PEOPLE}
     for name, text in heard.items():
         said = _words(" ".join(turn.text for turn in turns if turn.name == name))
-        words = [word for word in _words(text) if len(word) > 3]
+        words = [word for word in _words(text.replace("The drawing is number 88", "")) if len(word) > 3]
         assert sum(word in said for word in words) >= 0.75 * len(words), (name, text)
+    assert [line["text"] for turn in record["turns"] if turn["written"] for line in turn["lines"]] == ["The drawing is number 88"]
+    shown = until(lambda: [one for one in maren.call("GET", f"/api/meetings/{meeting}/pictures").json() if one["title"]], 30)
+    assert shown[0]["title"] == "Boilers of the palm house" and "a fifth less" in shown[0]["text"]
     everything = " ".join(_words(dump(house)))
     runs = _words(unheard.text)
     assert not any(" ".join(runs[at : at + 5]) in everything for at in range(2, len(runs) - 6))

@@ -12,6 +12,7 @@ from PIL import Image, ImageDraw
 
 from core.media.call import Clock, Seconds
 from core.media.chunks import CAPTURE_RATE, CHUNK
+from core.media.legible import Legible, read_picture
 from core.media.stills import Stills
 from core.media.tracks import TrackLine, track_at
 from core.planning.attending import ENDS, WORDS, Cause, Standing, after, answer_in
@@ -106,7 +107,7 @@ def test_the_line_of_many_tracks_says_who_speaks_at_each_tenth():
     block = np.zeros((CHUNK * 3, 40), np.int16)
     block[:CHUNK, 0], block[CHUNK : 2 * CHUNK, 37] = tone(1.0), tone(1.0)
     block[: CHUNK // 2, 3] = tone(0.5, level=2000)  # at once, and fainter
-    for start in range(0, len(block), 7000):  # however it is cut
+    for start in range(0, len(block), 1700):  # however it is cut, also into less than a tenth
         line.add(block[start : start + 7000])
     assert len(line.written) == 30
     assert [track_at(line.written, second, second + 0.9) for second in (0.0, 1.0, 2.0)] == [0, 37, None]
@@ -127,4 +128,22 @@ def test_a_screen_is_kept_when_it_shows_something_else_and_stands_still():
     assert [stills.see(one) is not None for one in (first, first, moved, moved)] == [False, True, False, False]
     assert stills.see(more) is None  # it has only just changed
     kept = stills.see(more)
+    assert kept
+    assert read_picture(kept).lines == ("Panes delivered", "Panes broken: 4")
     assert kept and Image.open(BytesIO(kept)).size == (1600, 900)
+
+
+def test_a_slide_has_a_title_and_a_page_of_text_has_none():
+    def jpeg(*lines: tuple[str, int]) -> bytes:
+        image, at = Image.new("RGB", (1600, 900), "white"), 80
+        for text, size in lines:
+            ImageDraw.Draw(image).text((100, at), text, fill="black", font_size=size)
+            at += 2 * size
+        written = BytesIO()
+        image.save(written, "JPEG")
+        return written.getvalue()
+
+    slide = read_picture(jpeg(("Panes on the north side", 72), ("Delivered: 140", 36), ("Broken: 4", 36), ("Still to come: 22", 36)))
+    assert slide.title == "Panes on the north side" and "Broken: 4" in slide.text
+    assert read_picture(jpeg(*((f"A line of a long letter, number {number}", 34) for number in range(8)))).title == ""
+    assert read_picture(b"no picture") == Legible()

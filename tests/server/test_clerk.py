@@ -12,8 +12,9 @@ from django.utils import timezone
 
 from core.media.chunks import CAPTURE_RATE
 from core.planning.attending import Cause, Standing
+from server.calendars.actions.hold import hold, series_of
 from server.calendars.models import Calendar, Planned
-from server.capture.models import Capture, Chunk, Notice, Participant
+from server.capture.models import Capture, Chunk, LiveLine, Message, Notice, Participant
 from server.capture.queries import gaps_of, messages_of, seconds_of
 from server.clerk import attend, keep
 from server.clerk.actions.steer import go_off, go_on_again, send_away
@@ -22,6 +23,7 @@ from server.clerk.conferences.base import Gone, Heard, Here, LetIn, Out, Shown, 
 from server.clerk.models import Visit
 from server.clerk.visits import plan_visits
 from server.meetings.models import Meeting
+from tests.server.conftest import delivered
 
 ROOM = "https://calls.standin.example/join/palm-house"
 
@@ -359,3 +361,61 @@ def test_sent_by_hand(caller, maren, member):
         refused = caller(maren)("post", "/api/clerk", {"link": link})
         assert refused.status_code == 422 and words in refused.json()["detail"]
     assert caller(member("Gwen Castellow", "guest"))("post", "/api/clerk", {"link": ROOM}).status_code == 403
+
+
+def test_a_meeting_to_come_has_its_page(caller, maren, member, make_meeting):
+    idris = member("Idris Quaye")
+    people = [
+        {"name": "Maren Tollefsen", "address": "maren@larkmoor.example", "answer": "accepted", "called": True},
+        {"name": "Gwen Castellow", "address": "gwen@castellow.example", "answer": "tentative", "called": False},
+        {"name": "Pavel Drozd", "address": "pavel@larkmoor.example", "answer": "declined", "called": False},
+    ]
+    row = planned(maren, start=5, people=people, recurs=True, instance="20260306T090000Z")
+    before, hidden = make_meeting(maren, "Glazing, last week"), make_meeting(idris, "Glazing, in secret", visibility="mine")
+    for meeting in (before, hidden):
+        meeting.series = series_of(maren.workspace, row.uid, row.title)
+        meeting.save()
+    call, at = caller(maren), f"/api/planned/{row.pk}"
+    points = {"points": [{"text": "Panes broken", "minutes": 10}, {"text": "What is next", "minutes": 25}]}
+    assert call("post", f"{at}/agenda/mail").status_code == 422
+    assert call("put", f"{at}/agenda", points).status_code == 204
+    known = call("get", f"{at}/ahead").json()
+    assert (known["prepared"], known["takers"], known["seen_by"]) == (points["points"], ["Gwen Castellow"], ["Maren Tollefsen"])
+    assert {(one["kind"], one["title"]) for one in known["left_open"]} == {("action", "Glazing, last week"), ("question", "Glazing, last week")}
+    assert [one["title"] for one in known["earlier"]] == ["Glazing, last week"]
+    assert call("post", f"{at}/agenda/mail").status_code == 204
+    [letter] = [one for one in delivered() if one.subject.startswith("Agenda")]
+    assert letter.to == ["gwen@castellow.example"] and "1. Panes broken (10 min)\n2. What is next (25 min)" in letter.body
+    assert caller(idris)("get", f"{at}/ahead").status_code == 404
+    held = make_meeting(maren, "Glazing")
+    hold(maren, held, row)
+    assert [(point.text, point.minutes) for point in held.points.all()] == [("Panes broken", 10), ("What is next", 25)]
+
+
+def test_while_it_runs_it_can_be_asked_and_told_in_short(play, caller, maren):
+    said = [("Idris Quaye", "The new panes come on Thursday morning."), ("Gwen Castellow", "I will send the invoice for the panes tomorrow.")]
+
+    async def script(call, visit):
+        await come(call, visit, "Idris Quaye", "Gwen Castellow")
+        call.events.put_nowait(Written("Gwen", "Gwen Castellow", "The delivery note is 4711", time.time()))
+        await call.speak("Idris", 1.0)
+        await until(lambda: Message.objects.exists())
+        await attend.kept(check, visit)
+        call.events.put_nowait(Out(Cause.ENDED))
+
+    def check(visit):
+        meeting = Visit.objects.get(pk=visit.pk).meeting
+        for number, (name, text) in enumerate(said, start=1):
+            LiveLine.objects.create(capture=meeting.capture, number=number, start=3 * number, end=3 * number + 2, text=text, name=name, settled=True)
+        ask = caller(maren)
+        answer = ask("post", f"/api/meetings/{meeting.pk}/questions", {"text": "When do the new panes come?"}).json()["answer"]
+        assert (answer[0]["speaker"], answer[0]["text"]) == said[0]
+        short = ask("get", f"/api/meetings/{meeting.pk}/lately?minutes=0").json()["lines"]
+        assert any("invoice" in line["text"] for line in short), short
+        live = ask("get", f"/api/meetings/{meeting.pk}/live").json()
+        assert [(line["name"], line["text"]) for line in live["lines"]] == said
+        assert [message["text"] for message in live["messages"]] == ["The delivery note is 4711"]
+        in_call = ask("get", f"/api/meetings/{meeting.pk}/clerk").json()
+        assert (in_call["visit"]["state"], {one["name"] for one in in_call["people"] if one["here"]}) == ("on", {"Idris Quaye", "Gwen Castellow"})
+
+    play(visit_to(maren), script)

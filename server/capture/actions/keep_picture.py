@@ -8,6 +8,7 @@ from django.db import transaction
 from core.media.chunks import Samples, check_digest, left_before
 from server.accounts.models import User
 from server.capture.models import Capture, Picture, Stretch
+from server.capture.screens import read_screen
 from server.notify import Part, notify
 from server.problems import Refused
 
@@ -38,4 +39,5 @@ def keep_picture(user: User, capture: Capture, stretch_number: int, at: int, dat
             raise Refused(409, f"Another picture of sample {at} of this stretch has been kept already.")
         picture = Picture(stretch=stretch, at=at, sha256=sha256)
         picture.image.save(f"{stretch_number}-{at}.jpg", ContentFile(data))
+        read_screen.defer(picture_id=picture.pk)
         notify(capture.meeting_id, Part.PICTURES)

@@ -18,6 +18,7 @@ export const keys = {
   calendars: ["calendars"] as const,
   folders: ["folders"] as const,
   visits: ["visits"] as const,
+  dialers: ["dialers"] as const,
   clerkRules: ["clerk-rules"] as const,
   library: ["library"] as const,
   choices: ["choices"] as const,
@@ -127,6 +128,12 @@ export const useFolders = () =>
   useQuery({
     queryKey: keys.folders,
     queryFn: () => the(client.GET("/api/folders")),
+    refetchInterval: 15_000,
+  });
+export const useDialers = () =>
+  useQuery({
+    queryKey: keys.dialers,
+    queryFn: () => the(client.GET("/api/telephone")),
     refetchInterval: 15_000,
   });
 /** Where the clerk is for me, or was today. */

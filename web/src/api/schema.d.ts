@@ -624,6 +624,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/telephone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Dialers
+         * @description Mine, each with what it told of lately.
+         */
+        get: operations["server_telephone_api_dialers"];
+        put?: never;
+        /**
+         * Add Dialer
+         * @description Connect one. The secret is told once.
+         */
+        post: operations["server_telephone_api_add_dialer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/telephone/{dialer_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop
+         * @description Take it away. Meetings that came of it stay.
+         */
+        delete: operations["server_telephone_api_drop"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/telephone/{dialer_id}/calls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Call Told
+         * @description A call was recorded: a message signed as Standard Webhooks has it. The same call again changes nothing.
+         */
+        post: operations["server_telephone_api_call_told"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clerk": {
         parameters: {
             query?: never;
@@ -3692,6 +3756,96 @@ export interface components {
             visibility: components["schemas"]["Visibility"];
         };
         /**
+         * DialerOut
+         * @description address: where it tells of calls.
+         */
+        DialerOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            visibility: components["schemas"]["Visibility"];
+            /** Calls */
+            calls: components["schemas"]["RangOut"][];
+        };
+        /** RangOut */
+        RangOut: {
+            /**
+             * Begun At
+             * Format: date-time
+             */
+            begun_at: string;
+            /** People */
+            people: string[];
+            state: components["schemas"]["State"];
+            /** Words */
+            words: string;
+            /** Meeting */
+            meeting: string | null;
+        };
+        /**
+         * DialerMadeOut
+         * @description secret: what it signs with, told once.
+         */
+        DialerMadeOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            visibility: components["schemas"]["Visibility"];
+            /** Calls */
+            calls: components["schemas"]["RangOut"][];
+            /** Secret */
+            secret: string;
+        };
+        /** DialerIn */
+        DialerIn: {
+            /** Name */
+            name: string;
+            /** @default mine */
+            visibility: components["schemas"]["Visibility"];
+        };
+        /**
+         * CallIn
+         * @description A call that was recorded. call: its key at the telephone system. recording: the address that it can be fetched from.
+         */
+        CallIn: {
+            /** Call */
+            call: string;
+            /**
+             * Begun At
+             * Format: date-time
+             */
+            begun_at: string;
+            caller: components["schemas"]["OnTheLineIn"];
+            called: components["schemas"]["OnTheLineIn"];
+            /** Recording */
+            recording: string;
+        };
+        /** OnTheLineIn */
+        OnTheLineIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Number
+             * @default
+             */
+            number: string;
+        };
+        /**
          * Cause
          * @description What happens to it.
          * @enum {string}
@@ -4959,12 +5113,19 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** PictureOut */
+        /**
+         * PictureOut
+         * @description title, text: read from it, "" where there is none or it has not been read.
+         */
         PictureOut: {
             /** Id */
             id: number;
             /** Start */
             start: number;
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
         };
         /** ConsentOut */
         ConsentOut: {
@@ -7300,6 +7461,166 @@ export interface operations {
         responses: {
             /** @description No Content */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_telephone_api_dialers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DialerOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_telephone_api_add_dialer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DialerIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DialerMadeOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_telephone_api_drop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                dialer_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_telephone_api_call_told: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                dialer_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CallIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };

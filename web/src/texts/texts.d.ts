@@ -458,6 +458,25 @@ export interface Texts {
     firstOfAll: string;
     earlier: string;
   };
+  telephone: {
+    title: string;
+    intro: string;
+    none: string;
+    name: string;
+    connect: string;
+    made: string;
+    address: string;
+    secret: string;
+    how: string;
+    drop: string;
+    dropOf: Said<{ name: string | number }>;
+    dropped: string;
+    states: { waiting: string; taken: string; refused: string } & Readonly<
+      Record<string, string | undefined>
+    >;
+    empty: string;
+    seen: string;
+  };
   words: {
     title: string;
     intro: string;

@@ -26,6 +26,8 @@ from server.pipeline.models import StageRun
 from server.pipeline.work import STAGES, begin, stages_of
 from server.record.keep import keep_record
 from server.record.models import Voice
+from server.sealing import seal
+from server.telephone.models import Dialer
 from server.words.actions.list_term import list_term
 
 DEMO = Path(__file__).resolve().parents[4] / "demo"
@@ -49,6 +51,8 @@ class Command(BaseCommand):
             for path in sorted((DEMO / "scripts").glob("*.txt")):
                 _make_meeting(owner, load(path))
             _make_lived_in(owner)
+            phone = people.TELEPHONE
+            Dialer.objects.create(pk=phone["id"], membership=owner, name=phone["name"], secret=seal(phone["secret"]))
 
 
 def _make_people(workspace: Workspace) -> Membership:

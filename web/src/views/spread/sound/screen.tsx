@@ -39,7 +39,9 @@ export function Screen({
       >
         <img
           src={address}
-          alt={t.spread.screenAt({ time: clock(shown.start) })}
+          alt={[t.spread.screenAt({ time: clock(shown.start) }), shown.text]
+            .filter(Boolean)
+            .join(": ")}
           className="max-h-52 max-w-full border border-rule object-contain"
         />
       </a>
@@ -49,6 +51,7 @@ export function Screen({
           <br />
           {clock(shown.start)}
         </p>
+        {shown.title && <p className="mt-1 max-w-48 font-serif text-ink">{shown.title}</p>}
         <p className="mt-1 flex flex-col items-end gap-1">
           <button
             type="button"

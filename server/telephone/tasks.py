@@ -1,0 +1,86 @@
+"""The recording of a call is fetched, and becomes a meeting of those who spoke."""
+
+from __future__ import annotations
+
+import mimetypes
+from pathlib import PurePath
+from urllib.parse import urlsplit
+
+from procrastinate import JobContext, RetryStrategy
+from procrastinate.contrib.django import app
+
+from core.media import probe
+from core.problems import InputProblem
+from server.capture.actions.take_upload import Given, take_upload
+from server.capture.models import Recording, Upload
+from server.capture.uploads import LARGEST, has_room, path_of
+from server.outward import download
+from server.pipeline.work import Queue, fresh_connections
+from server.problems import AWAY, Refused
+from server.sealing import unseal
+from server.telephone.models import Rang
+
+TRIES = 8
+"""With growing pauses: some hours."""
+
+
+class Later(Exception):
+    """It could not be had just now."""
+
+
+@app.task(
+    name="fetch call",
+    queue=Queue.CALENDARS,
+    pass_context=True,
+    retry=RetryStrategy(max_attempts=TRIES - 1, exponential_wait=5, retry_exceptions={Later, *AWAY}),
+)
+def fetch_call(context: JobContext, call_id: int) -> None:
+    """Fetch one, on the queue."""
+    with fresh_connections():
+        fetch(call_id, last=context.job.attempts >= TRIES - 1)
+
+
+def fetch(call_id: int, *, last: bool) -> None:
+    """Fetch one, here and now; what is in the way is told on the page, and after the last try it is given up. Raises Later."""
+    call = Rang.objects.select_related("dialer__membership__user", "dialer__membership__workspace").filter(pk=call_id).first()
+    if call is None or call.state != Rang.State.WAITING:
+        return
+    try:
+        _take(call)
+    except InputProblem as problem:
+        told = f"{problem} It is given up." if last else str(problem)
+        Rang.objects.filter(pk=call_id).update(words=told[:400], state=Rang.State.REFUSED if last else Rang.State.WAITING)
+        if not last:
+            raise Later from problem
+    except Refused as refused:
+        Rang.objects.filter(pk=call_id).update(state=Rang.State.REFUSED, words=refused.detail[:400])
+
+
+def _take(call: Rang) -> None:
+    """Raises InputProblem where it cannot be had, Refused where it is of no use."""
+    membership, address = call.dialer.membership, unseal(call.recording)
+    name = PurePath(urlsplit(address).path).name[:200] or "call"
+    upload = Upload.objects.create(user=membership.user, name=name, size=0)
+    path = path_of(upload)
+    try:
+        if not has_room(0):
+            raise InputProblem("There is no room for it on this machine just now. It is taken when there is.")
+        kind = download(address, path, LARGEST)
+        size = path.stat().st_size
+        if not PurePath(name).suffix:
+            name += mimetypes.guess_extension(kind.partition(";")[0].strip()) or ""
+        Upload.objects.filter(pk=upload.pk).update(name=name, size=size, offset=size)
+        people = [one for one in call.people if one]
+        title = f"Call: {' and '.join(people)}" if people else "Call"
+        channels = probe(path).channels if size else 0
+        zone = membership.user.time_zone or "UTC"
+        given = Given(title, call.begun_at, zone, people, visibility=call.dialer.visibility)
+        meeting = take_upload(membership, upload.pk, given)
+    except (InputProblem, Refused):
+        path.unlink(missing_ok=True)
+        Upload.objects.filter(pk=upload.pk).delete()
+        raise
+    if channels == 2 and len(people) == 2:
+        # Who called is on the first channel, who was called on the second (common practice).
+        Recording.objects.filter(meeting=meeting).update(speakers=people)
+    Rang.objects.filter(pk=call.pk).update(state=Rang.State.TAKEN, words="", meeting=meeting)
