@@ -46,6 +46,7 @@ class Cause(StrEnum):
     SENT_AWAY = "sent_away"
     LONG_ENOUGH = "long_enough"
     NOT_WANTED = "not_wanted"
+    NOT_ALLOWED = "not_allowed"
     REFUSED = "refused"
     NOT_OPENED = "not_opened"
     REMOVED = "removed"
@@ -70,6 +71,7 @@ WORDS: Mapping[Cause, str] = {
     Cause.SENT_AWAY: "left, because {who} sent it away",
     Cause.LONG_ENOUGH: "left, because it was not to stay longer",
     Cause.NOT_WANTED: "left, because {who} does not agree",
+    Cause.NOT_ALLOWED: "left: {who}",
     Cause.REFUSED: "was not let in",
     Cause.NOT_OPENED: "went, because nobody opened",
     Cause.REMOVED: "was shown out",
@@ -96,6 +98,7 @@ _NEXT: Mapping[Cause, tuple[frozenset[Standing], Standing]] = {
     Cause.SENT_AWAY: (frozenset({Standing.EXPECTED, *_MANY}), Standing.LEFT),
     Cause.LONG_ENOUGH: (_MANY, Standing.LEFT),
     Cause.NOT_WANTED: (INSIDE, Standing.LEFT),
+    Cause.NOT_ALLOWED: (_MANY, Standing.LEFT),
     Cause.REFUSED: (frozenset({Standing.KNOCKING}), Standing.TURNED_AWAY),
     Cause.NOT_OPENED: (frozenset({Standing.KNOCKING}), Standing.TURNED_AWAY),
     Cause.REMOVED: (INSIDE, Standing.REMOVED),

@@ -22,6 +22,7 @@ from core.media.call import Clock, Seconds
 from core.media.chunks import CAPTURE_RATE, CHUNK
 from core.media.tracks import MOST
 from core.planning.attending import ENDS, Cause, Standing, answer_in
+from core.text import one_line
 from server.capture.models import Capture, Stretch
 from server.capture.notices import texts_of
 from server.clerk import keep
@@ -191,7 +192,11 @@ class Attendance:
                 event = self._conference.events.get_nowait()
                 if isinstance(event, LetIn):
                     inside = True
-                    await self._enter(visit, event)
+                    try:
+                        await self._enter(visit, event)
+                    except Refused as refused:  # such as where the minutes of the month are used up
+                        self._missing = refused.detail
+                        return Cause.NOT_ALLOWED, inside
                 else:
                     self._take(event)
             # All that had arrived by then is laid onto its seconds.
@@ -231,7 +236,8 @@ class Attendance:
         match event:
             case Heard():
                 self._hear(event)
-            case Here(key, name, False):
+            case Here(key, called, False):
+                name = one_line(called)[:120] or "Somebody"
                 if self._names.get(key) != name:
                     if key in self._names:
                         self._note(keep.went, self._names[key], time.time())
@@ -244,10 +250,11 @@ class Attendance:
                     self._clocks.pop(key, None)
                     if name not in self._names.values():
                         self._note(keep.went, name, time.time())
-            case Written(key, name, text) if key in self._names:
-                answered = answer_in(text)
-                if answered is not None:
-                    self._note(keep.agreed if answered else keep.disagreed, name)
+            case Written(key, _, text) if key in self._names:
+                name = self._names[key]
+                agreed = answer_in(text)
+                if agreed is not None:
+                    self._note(keep.answered, name, agreed)
                 elif one := self._stretch:
                     at = round((time.monotonic() - one.begun) * CAPTURE_RATE)
                     self._note(keep.wrote, one.number, at, name, text)
@@ -427,8 +434,10 @@ class Attendance:
             do, given = await self._line.get()
             try:
                 await surely(do, self.visit_id, self.holder, *given)
-            except Refused as refused:
-                # Such as a second of a stretch that has ended: it cannot be kept, and what comes behind it can.
-                logger.warning("visit %s: %s", self.visit_id, refused)
+            except Superseded:
+                raise
+            except Exception:
+                # Such as a second of a stretch that has ended: this cannot be kept, and what comes behind it can.
+                logger.exception("visit %s: %s was not kept", self.visit_id, do.__name__)
             finally:
                 self._line.task_done()

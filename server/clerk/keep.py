@@ -5,7 +5,8 @@ from __future__ import annotations
 import base64
 import hashlib
 import uuid
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
@@ -97,6 +98,21 @@ def _own(visit_id: uuid.UUID, holder: str) -> Visit:
     return visit
 
 
+@contextmanager
+def _inside(visit_id: uuid.UUID, holder: str) -> Iterator[tuple[Visit, Meeting]]:
+    """In a transaction: the visit, locked, and its meeting, which there is from the first entry on. Raises Superseded."""
+    with transaction.atomic():
+        visit = _own(visit_id, holder)
+        assert visit.meeting is not None
+        yield visit, visit.meeting
+
+
+def _checked(visit_id: uuid.UUID, holder: str) -> tuple[Visit, Meeting]:
+    """The same, where what follows takes a transaction and locks of its own."""
+    with _inside(visit_id, holder) as found:
+        return found
+
+
 def _happen(visit: Visit, cause: Cause, who: str = "") -> Standing:
     """In the transaction that is open."""
     state = after(Standing(visit.state), cause)
@@ -150,34 +166,28 @@ def begin(visit_id: uuid.UUID, holder: str, title: str, language: str) -> Captur
 
 def came(visit_id: uuid.UUID, holder: str, name: str, at: float) -> None:
     """Somebody is there, under a name. at: seconds since 1970."""
-    with transaction.atomic():
-        visit = _own(visit_id, holder)
-        assert visit.meeting is not None
-        who = _participant(visit.meeting, name, visit)
+    with _inside(visit_id, holder) as (visit, meeting):
+        who = _participant(meeting, name, visit)
         if not who.moments or who.moments[-1][1] is not None:
             who.moments.append([at, None])
             who.save(update_fields=["moments"])
-        notify(visit.meeting.pk, Part.CAPTURE)
+        notify(meeting.pk, Part.CAPTURE)
 
 
 def went(visit_id: uuid.UUID, holder: str, name: str, at: float) -> None:
     """Somebody is not there any more."""
-    with transaction.atomic():
-        visit = _own(visit_id, holder)
-        assert visit.meeting is not None
-        who = _participant(visit.meeting, name, visit)
+    with _inside(visit_id, holder) as (visit, meeting):
+        who = _participant(meeting, name, visit)
         if who.moments and who.moments[-1][1] is None:
             who.moments[-1][1] = at
             who.save(update_fields=["moments"])
-        notify(visit.meeting.pk, Part.CAPTURE)
+        notify(meeting.pk, Part.CAPTURE)
 
 
 def spoke(visit_id: uuid.UUID, holder: str, name: str, slot: int) -> None:
     """Somebody gives sound: it is in the track of this slot from now on."""
-    with transaction.atomic():
-        visit = _own(visit_id, holder)
-        assert visit.meeting is not None
-        who = _participant(visit.meeting, name, visit)
+    with _inside(visit_id, holder) as (visit, meeting):
+        who = _participant(meeting, name, visit)
         if who.slot is None:
             who.slot = slot
             who.save(update_fields=["slot"])
@@ -208,54 +218,44 @@ def _person(meeting: Meeting, name: str, visit: Visit) -> Person:
 
 def on_the_record(visit_id: uuid.UUID, holder: str, number: int, slots: int, begun_at: datetime) -> None:
     """A stretch begins. Raises Refused, such as where consent is missing; Superseded."""
-    with transaction.atomic():
-        visit = _own(visit_id, holder)
-        assert visit.meeting is not None
-    open_stretch(visit.asked_by, visit.meeting.capture, number, [f"{SLOT}{slot}" for slot in range(slots)], begun_at)
+    visit, meeting = _checked(visit_id, holder)
+    open_stretch(visit.asked_by, meeting.capture, number, [f"{SLOT}{slot}" for slot in range(slots)], begun_at)
 
 
 def keep_second(visit_id: uuid.UUID, holder: str, stretch: int, number: int, data: bytes, slots: int, begun_at: datetime) -> None:
     """A second of a stretch. Whatever lies behind the moment at which somebody wanted to be off the record is dropped, though it was heard."""
-    with transaction.atomic():
-        visit = _own(visit_id, holder)
-        assert visit.meeting is not None
+    with _inside(visit_id, holder) as (visit, meeting):
         if visit.paused and visit.off_at:
             left = round((visit.off_at - begun_at).total_seconds() * CAPTURE_RATE) - number * CHUNK
             data = data[: max(0, left) * 2 * slots]
         if data:
             digest = base64.b64encode(hashlib.sha256(data).digest()).decode()
-            keep_chunk(visit.asked_by.user, visit.meeting.capture, stretch, number, data, f"sha-256=:{digest}:")
+            keep_chunk(visit.asked_by.user, meeting.capture, stretch, number, data, f"sha-256=:{digest}:")
 
 
 def keep_still(visit_id: uuid.UUID, holder: str, stretch: int, at: int, data: bytes) -> None:
     """A picture of a screen, from sample `at` of a stretch on."""
-    with transaction.atomic():
-        visit = _own(visit_id, holder)
-        assert visit.meeting is not None
+    with _inside(visit_id, holder) as (visit, meeting):
         digest = base64.b64encode(hashlib.sha256(data).digest()).decode()
-        keep_picture(visit.asked_by.user, visit.meeting.capture, stretch, at, data, f"sha-256=:{digest}:")
+        keep_picture(visit.asked_by.user, meeting.capture, stretch, at, data, f"sha-256=:{digest}:")
 
 
 def wrote(visit_id: uuid.UUID, holder: str, stretch: int, at: int, name: str, text: str) -> None:
     """Somebody put something into the chat, at sample `at` of a stretch: kept where that is on the record."""
-    with transaction.atomic():
-        visit = _own(visit_id, holder)
-        assert visit.meeting is not None
-        open_one = visit.meeting.capture.stretches.filter(number=stretch).first()
+    with _inside(visit_id, holder) as (visit, meeting):
+        open_one = meeting.capture.stretches.filter(number=stretch).first()
         off = visit.paused and visit.off_at and open_one and (visit.off_at - open_one.begun_at).total_seconds() * CAPTURE_RATE <= at
         if open_one is None or off:
             return
-        _participant(visit.meeting, name, visit)
+        _participant(meeting, name, visit)
         Message.objects.create(stretch=open_one, at=at, name=name, text=prose(text)[:4000])
-        notify(visit.meeting.pk, Part.LIVE)
+        notify(meeting.pk, Part.LIVE)
 
 
 def off_the_record(visit_id: uuid.UUID, holder: str, number: int, reason: Stretch.End) -> None:
     """A stretch ends with what of it has been kept."""
-    with transaction.atomic():
-        visit = _own(visit_id, holder)
-        assert visit.meeting is not None
-    _end(visit, visit.meeting.capture, number, reason)
+    visit, meeting = _checked(visit_id, holder)
+    _end(visit, meeting.capture, number, reason)
 
 
 def _end(visit: Visit, capture: Capture, number: int, reason: Stretch.End) -> None:
@@ -266,30 +266,18 @@ def _end(visit: Visit, capture: Capture, number: int, reason: Stretch.End) -> No
 
 def close_open(visit_id: uuid.UUID, holder: str) -> int:
     """End what an earlier clerk has left open; the number of the next stretch."""
-    with transaction.atomic():
-        visit = _own(visit_id, holder)
-        assert visit.meeting is not None
-    last = visit.meeting.capture.stretches.order_by("-number").first()
+    visit, meeting = _checked(visit_id, holder)
+    last = meeting.capture.stretches.order_by("-number").first()
     if last is None:
         return 0
-    _end(visit, visit.meeting.capture, last.number, Stretch.End.CUT_OFF)
+    _end(visit, meeting.capture, last.number, Stretch.End.CUT_OFF)
     return last.number + 1
 
 
-def disagreed(visit_id: uuid.UUID, holder: str, name: str) -> None:
-    """Somebody has said no in the chat."""
-    with transaction.atomic():
-        visit = _own(visit_id, holder)
-        assert visit.meeting is not None
-    answer_notice(visit.meeting, name, False)
-
-
-def agreed(visit_id: uuid.UUID, holder: str, name: str) -> None:
-    """Somebody has said yes in the chat."""
-    with transaction.atomic():
-        visit = _own(visit_id, holder)
-        assert visit.meeting is not None
-    answer_notice(visit.meeting, name, True)
+def answered(visit_id: uuid.UUID, holder: str, name: str, agreed: bool) -> None:
+    """Somebody has answered the notice in the chat."""
+    _, meeting = _checked(visit_id, holder)
+    answer_notice(meeting, name, agreed)
 
 
 def pause(visit_id: uuid.UUID, holder: str, at: datetime, by: str) -> None:

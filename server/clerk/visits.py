@@ -10,6 +10,7 @@ from uuid import UUID
 
 from django.conf import settings
 from django.db import IntegrityError, transaction
+from django.db.models import Q
 
 from core.planning.attending import ENDS, Standing
 from core.planning.events import Answer, Event, Invited, Status
@@ -179,8 +180,9 @@ def _visit(workspace: Workspace, one: Gathering) -> Visit | None:
     with transaction.atomic():
         visit = Visit.objects.select_for_update().filter(workspace=workspace, call=link.call).exclude(state__in=ENDS).first()
         if visit is None:
-            been = Visit.objects.filter(workspace=workspace, call=link.call, uid=row.uid, instance=row.instance)
-            if been.exists():
+            # It was there already: for this very event, or sent by hand to the same call at its time.
+            been = Q(uid=row.uid, instance=row.instance) | Q(starts_at__gte=row.start - AHEAD)
+            if Visit.objects.filter(been, workspace=workspace, call=link.call).exists():
                 return None
             try:
                 with transaction.atomic():

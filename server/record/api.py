@@ -135,6 +135,7 @@ def record(request: HttpRequest, meeting_id: UUID) -> Answer:
             "turn__end",
             "turn__language",
             "turn__english",
+            "turn__written",
             "number",
             "start",
             "end",
@@ -143,9 +144,10 @@ def record(request: HttpRequest, meeting_id: UUID) -> Answer:
             "checked",
         )
     )
-    for turn, voice, begins, ends, language, english, number, start, end, text, words, checked in rows:
+    for turn, voice, begins, ends, language, english, written, number, start, end, text, words, checked in rows:
         turns.setdefault(
-            turn, {"number": turn, "voice": voice, "start": begins, "end": ends, "language": language, "english": english, "lines": []}
+            turn,
+            {"number": turn, "voice": voice, "start": begins, "end": ends, "language": language, "english": english, "written": written, "lines": []},
         )["lines"].append({"number": number, "start": start, "end": end, "text": text, **_in_doubt(words, text, checked)})
     # A three-hour record has thousands of lines; checking each against the schema takes longer than fetching them.
     struck = [

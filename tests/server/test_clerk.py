@@ -104,6 +104,11 @@ async def until(true, patience: float = 8.0):
         await asyncio.sleep(0.05)
 
 
+def unusual(name: str) -> str:
+    """As nobody would be called."""
+    return f"{name}\x00\n" + "x" * 200
+
+
 async def come(conference: Played, visit: Visit, *names: str) -> None:
     conference.events.put_nowait(LetIn("As the room is called"))
     for name in names:
@@ -235,6 +240,17 @@ def test_who_is_shown_out_takes_nothing_after_it_and_keeps_what_was_before(play,
     assert keep.claim("another", 5) == []
 
 
+def test_where_the_minutes_of_the_month_are_used_up_it_says_so_and_leaves(play, maren):
+    maren.workspace.monthly_minutes = 0
+    maren.workspace.save()
+
+    async def script(call, visit):
+        call.events.put_nowait(LetIn())
+
+    visit = play(visit_to(maren), script)
+    assert visit.state == Standing.LEFT and "minutes" in words(visit)[-1] and not Meeting.objects.exists()
+
+
 def test_nobody_there_is_nothing_captured(play, maren):
     async def script(call, visit):
         call.events.put_nowait(LetIn())
@@ -286,11 +302,13 @@ def test_more_people_than_tracks_and_a_shown_screen(play, maren):
 
     async def script(call, visit):
         await come(call, visit, *(f"Guest{number} Of the call" for number in range(6)))
+        call.events.put_nowait(Here("odd", unusual("Guest7")))
         call.events.put_nowait(Shown("Guest0", picture, time.monotonic()))
         await asyncio.gather(*(call.speak(f"Guest{number}", 0.6) for number in range(6)))
         call.events.put_nowait(Out(Cause.ENDED))
 
     visit = play(visit_to(maren), script)
+    assert {len(one.name) for one in visit.meeting.capture.participants.all()} == {18, 120}
     first, second = visit.meeting.capture.stretches.all()
     assert (len(first.tracks), len(second.tracks), first.ended_by) == (4, 8, "more") and gaps_of(visit.meeting.capture) == []
     assert first.pictures.count() + second.pictures.count() == 1
@@ -346,6 +364,9 @@ def test_a_meeting_that_moves_or_goes_takes_its_visit_along(maren, settings):
     Visit.objects.update(state=Standing.LEFT)
     plan_visits(maren.workspace, timezone.now())
     assert Visit.objects.count() == 1  # it was there; it does not go a second time
+    Visit.objects.update(uid="", instance="", starts_at=row.start)
+    plan_visits(maren.workspace, timezone.now())
+    assert Visit.objects.count() == 1  # nor where it was sent to the same call by hand
 
 
 def test_sent_by_hand(caller, maren, member):

@@ -3850,7 +3850,7 @@ export interface components {
          * @description What happens to it.
          * @enum {string}
          */
-        Cause: "due" | "admitted" | "somebody" | "paused" | "disagreed" | "resumed" | "lost" | "taken_over" | "alone" | "ended" | "sent_away" | "long_enough" | "not_wanted" | "refused" | "not_opened" | "removed" | "wrong_passcode" | "no_room" | "full" | "out_of_reach" | "broken";
+        Cause: "due" | "admitted" | "somebody" | "paused" | "disagreed" | "resumed" | "lost" | "taken_over" | "alone" | "ended" | "sent_away" | "long_enough" | "not_wanted" | "not_allowed" | "refused" | "not_opened" | "removed" | "wrong_passcode" | "no_room" | "full" | "out_of_reach" | "broken";
         /** VisitChangeOut */
         VisitChangeOut: {
             /**

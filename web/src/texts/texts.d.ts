@@ -380,6 +380,7 @@ export interface Texts {
       sent_away: Said<{ who: string | number }>;
       long_enough: string;
       not_wanted: Said<{ who: string | number }>;
+      not_allowed: Said<{ who: string | number }>;
       refused: string;
       not_opened: string;
       removed: string;
