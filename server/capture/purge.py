@@ -36,13 +36,13 @@ class _Capture(Purger):
 def _shown(capture: Capture, spans: Sequence[Span]) -> list[tuple[Picture, float | None]]:
     """Pictures of the screen that came up within the spans, each with the second from which it may still be shown; None: it goes."""
     shown = pictures_of(capture)
-    pictures = Picture.objects.in_bulk([number for number, _ in shown])
-    found = []
-    for (number, start), (_, following) in zip(shown, [*shown[1:], (0, float("inf"))], strict=True):
-        for span in spans:
-            if span.start <= start < span.end:
-                found.append((pictures[number], None if following <= span.end else span.end - start))
-    return found
+    ends = [*(start for _, start in shown[1:]), float("inf")]
+    return [
+        (picture, None if following <= span.end else span.end - start)
+        for (picture, start), following in zip(shown, ends, strict=True)
+        for span in spans
+        if span.start <= start < span.end
+    ]
 
 
 def _blank_screen(capture: Capture, spans: Sequence[Span]) -> None:

@@ -250,13 +250,13 @@ class Attendance:
                     self._clocks.pop(key, None)
                     if name not in self._names.values():
                         self._note(keep.went, name, time.time())
-            case Written(key, _, text) if key in self._names:
+            case Written(key, text, arrived) if key in self._names:
                 name = self._names[key]
                 agreed = answer_in(text)
                 if agreed is not None:
                     self._note(keep.answered, name, agreed)
                 elif one := self._stretch:
-                    at = round((time.monotonic() - one.begun) * CAPTURE_RATE)
+                    at = max(0, round((arrived - one.begun) * CAPTURE_RATE))
                     self._note(keep.wrote, one.number, at, name, text)
             case Shown(_, image, arrived) if self._stretch:
                 at = round((arrived - self._stretch.begun) * CAPTURE_RATE)

@@ -154,12 +154,12 @@ def test_off_the_record_keeps_nothing_from_the_press_on_and_tells(play, maren):
     async def script(call, visit):
         await come(call, visit, "Idris Quaye")
         await call.speak("Idris", 1.0)
-        call.events.put_nowait(Written("Idris", "Idris Quaye", "The order number is 7714", time.time()))
+        call.events.put_nowait(Written("Idris", "The order number is 7714", time.monotonic()))
         speaking = asyncio.create_task(call.speak("Idris", 3.0, level=20000))
         await asyncio.sleep(0.01)
         await attend.kept(go_off, maren, visit)
         pressed["off"] = timezone.now()
-        call.events.put_nowait(Written("Idris", "Idris Quaye", "Not for the minutes", time.time()))
+        call.events.put_nowait(Written("Idris", "Not for the minutes", time.monotonic()))
         await until(lambda: Visit.objects.get(pk=visit.pk).state == Standing.OFF)
         await speaking
         await attend.kept(go_on_again, maren, visit)
@@ -188,7 +188,7 @@ def test_somebody_says_no_in_the_chat(play, maren, leaves):
     async def script(call, visit):
         await come(call, visit, "Idris Quaye")
         await call.speak("Idris", 1.0)
-        call.events.put_nowait(Written("Idris", "Idris Quaye", "No.", time.time()))
+        call.events.put_nowait(Written("Idris", "No.", time.monotonic()))
         if not leaves:
             await until(lambda: Visit.objects.get(pk=visit.pk).state == Standing.OFF)
             await call.speak("Idris", 1.0)
@@ -208,7 +208,7 @@ def test_where_all_have_to_agree_nothing_is_taken_before(play, maren):
         call.events.put_nowait(Here("Idris", "Idris Quaye"))
         await call.speak("Idris", 1.0)
         assert any("Still to agree: Idris Quaye" in said for said in call.said)
-        call.events.put_nowait(Written("Idris", "Idris Quaye", "yes", time.time()))
+        call.events.put_nowait(Written("Idris", "yes", time.monotonic()))
         await until(lambda: Visit.objects.get(pk=visit.pk).state == Standing.ON)
         await call.speak("Idris", 0.5)
         call.events.put_nowait(Out(Cause.ENDED))
@@ -418,7 +418,7 @@ def test_while_it_runs_it_can_be_asked_and_told_in_short(play, caller, maren):
 
     async def script(call, visit):
         await come(call, visit, "Idris Quaye", "Gwen Castellow")
-        call.events.put_nowait(Written("Gwen", "Gwen Castellow", "The delivery note is 4711", time.time()))
+        call.events.put_nowait(Written("Gwen", "The delivery note is 4711", time.monotonic()))
         await call.speak("Idris", 1.0)
         await until(lambda: Message.objects.exists())
         await attend.kept(check, visit)

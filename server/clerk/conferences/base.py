@@ -69,12 +69,11 @@ class Shown:
 
 @dataclass(frozen=True, slots=True)
 class Written:
-    """Somebody has written into the chat. at: seconds since 1970."""
+    """Somebody has written into the chat. arrived: seconds by time.monotonic()."""
 
     key: str
-    name: str
     text: str
-    at: float
+    arrived: float
 
 
 @dataclass(frozen=True, slots=True)

@@ -144,7 +144,7 @@ class WhepConference:
                     self._drop(who["id"], kind)
                 self._tell(Gone(who["id"]))
             case "said" if who["id"] != self._own:
-                self._tell(Written(who["id"], str(who["name"])[:120], str(event["text"])[:4000], float(event["at"])))
+                self._tell(Written(who["id"], str(event["text"])[:4000], time.monotonic()))
             case "refused" | "removed" | "ended" as over:
                 self._tell(Out(_OVER[over]))
 
