@@ -64,10 +64,11 @@ class Source:
         """Hand a piece on."""
         if self.muted:
             return
-        for taker in self.takers:
+        for number, taker in enumerate(self.takers):
             if taker.queue.full():
                 taker.queue.get_nowait()
-            taker.queue.put_nowait(piece)
+            # Each encodes on a thread of its own, and encoding changes a frame: two at the same one would end the process.
+            taker.queue.put_nowait(piece if number == 0 or isinstance(piece, Packet) else _copied(piece))
 
     def end(self) -> None:
         """It is over."""
@@ -82,6 +83,18 @@ class Source:
                 self.give(await track.recv())
         except MediaStreamError:
             self.end()
+
+
+def _copied(frame: Frame) -> Frame:
+    """The same sound or picture, as a frame of its own."""
+    if isinstance(frame, av.VideoFrame):
+        copy = av.VideoFrame.from_ndarray(frame.to_ndarray(), format=frame.format.name)
+    else:
+        assert isinstance(frame, av.AudioFrame)
+        copy = av.AudioFrame.from_ndarray(frame.to_ndarray(), format=frame.format.name, layout=frame.layout.name)
+        copy.sample_rate = frame.sample_rate
+    copy.pts, copy.time_base = frame.pts, frame.time_base
+    return copy
 
 
 def opus_of(path: Path) -> list[bytes]:

@@ -76,6 +76,7 @@ def calendar(house, tmp_path, call):
     text = f"Boilers and flow temperatures.\n\nJoin the call: {call[0]}\nPasscode: 4711"
     account.put("works", "heating-call", caldav_server.written(Engagement("heating-call", "Heating call", start, 30, people=people, text=text)))
     yield f"{account.home}/"
+    house.python("from server.calendars.models import Calendar; Calendar.objects.all().delete()")
     running.terminate()
     running.wait(10)
 

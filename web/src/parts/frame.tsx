@@ -161,7 +161,7 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
           <span className="grow" />
           {may(me, "add") && (
             <>
-              <Link to="/give" className="plain max-sm:hidden">
+              <Link to="/give" className="plain whitespace-nowrap max-sm:hidden">
                 {t.nav.give}
               </Link>
               <Link to="/capture" className="press press-main">

@@ -57,23 +57,27 @@ export function Ahead() {
         )}
       </p>
       <div className="mt-6 grid items-start gap-6 lg:grid-cols-2">
-        <Prepared id={id} known={known} changes={me !== undefined && may(me, "add")} />
-        <section aria-labelledby="asked" className="sheet p-5">
-          <h2 id="asked" className="mb-1 text-lg">
-            {t.day.details}
-          </h2>
-          <Details entry={entry} />
-        </section>
-        <LeftOpen known={known} />
-        <section aria-labelledby="becomes" className="sheet p-5">
-          <h2 id="becomes" className="mb-1 text-lg">
-            {t.ahead.becomes}
-          </h2>
-          <p>{t.ahead.seenBy({ names: known.seen_by.join(", ") })}</p>
-          <p className="text-sm text-faded">
-            {t.ahead.minutesTo({ name: known.seen_by[0] ?? "" })}
-          </p>
-        </section>
+        <div className="flex flex-col gap-6">
+          <Prepared id={id} known={known} changes={me !== undefined && may(me, "add")} />
+          <LeftOpen known={known} />
+        </div>
+        <div className="flex flex-col gap-6">
+          <section aria-labelledby="asked" className="sheet p-5">
+            <h2 id="asked" className="mb-1 text-lg">
+              {t.day.details}
+            </h2>
+            <Details entry={entry} />
+          </section>
+          <section aria-labelledby="becomes" className="sheet p-5">
+            <h2 id="becomes" className="mb-1 text-lg">
+              {t.ahead.becomes}
+            </h2>
+            <p>{t.ahead.seenBy({ names: known.seen_by.join(", ") })}</p>
+            <p className="text-sm text-faded">
+              {t.ahead.minutesTo({ name: known.seen_by[0] ?? "" })}
+            </p>
+          </section>
+        </div>
       </div>
     </div>
   );
