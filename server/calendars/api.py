@@ -196,7 +196,7 @@ def sheet(request: HttpRequest, asked: Query[DayIn]) -> Answer:
     mine = list(membership.calendars.all())
     clerks = _clerks(membership, [one.planned for one in entries if one.planned])
     return {
-        "entries": [{**_entry(one, names), "clerk": clerks.get(one.planned.pk) if one.planned else None} for one in entries],
+        "entries": [_entry(one, names, clerks) for one in entries],
         "calendars": len(mine),
         "troubles": [one.name for one in mine if one.trouble],
     }
@@ -207,7 +207,7 @@ def planned(request: HttpRequest, planned_id: Number) -> Answer:
     """One of the meetings in my calendars, to make a meeting of."""
     membership = membership_of(request)
     row = planned_of(membership, planned_id)
-    return {**_entry(Entry(row.start, row.end, row), names_by_address(membership, [row])), "clerk": _clerks(membership, [row]).get(row.pk)}
+    return _entry(Entry(row.start, row.end, row), names_by_address(membership, [row]), _clerks(membership, [row]))
 
 
 def _clerks(membership: Membership, rows: list[Planned]) -> dict[int, dict]:
@@ -283,7 +283,7 @@ def ahead(request: HttpRequest, planned_id: Number) -> Answer:
     held = Occasion.objects.filter(uid=row.uid, instance=row.instance, meeting__in=listed_meetings(membership)).first()
     names = names_by_address(membership, [row])
     return {
-        "entry": {**_entry(Entry(row.start, row.end, row), names), "clerk": _clerks(membership, [row]).get(row.pk)},
+        "entry": _entry(Entry(row.start, row.end, row), names, _clerks(membership, [row])),
         "meeting": held and held.meeting_id,
         "prepared": [{"text": text, "minutes": minutes} for text, minutes in (kept.points if kept else [])],
         "sent_at": kept and kept.sent_at,
@@ -322,7 +322,7 @@ def mail_agenda(request: HttpRequest, planned_id: Number) -> Answer:
     return 204, None
 
 
-def _entry(entry: Entry, names: dict[str, str]) -> dict:
+def _entry(entry: Entry, names: dict[str, str], clerks: dict[int, dict]) -> dict:
     row, meeting = entry.planned, entry.meeting
     held = meeting and {"id": meeting.pk, "state": work_on(meeting).state}
     if row is None:
@@ -343,6 +343,7 @@ def _entry(entry: Entry, names: dict[str, str]) -> dict:
             "people": people,
             "link": None,
             "calendar": "",
+            "clerk": None,
         }
     return {
         "planned": row.pk,
@@ -362,4 +363,5 @@ def _entry(entry: Entry, names: dict[str, str]) -> dict:
         "people": [{**one, "name": names.get(one["address"], one["name"])} for one in row.people],
         "link": {"address": row.link, "host": urlsplit(row.link).hostname or "", "passcode": row.passcode, "why": row.why} if row.link else None,
         "calendar": row.calendar.name,
+        "clerk": clerks.get(row.pk),
     }

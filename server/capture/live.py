@@ -115,10 +115,11 @@ class _Sound:
         frame.sample_rate = CAPTURE_RATE
         return np.concatenate([block.to_ndarray().reshape(-1) for block in self._resampler.resample(frame)] or [np.zeros(0, np.int16)])
 
-    def whose(self, word: Word, begins: float) -> Word:
-        """The word with the slot it was spoken into as its voice. begins: the second of the record at which the stretch does."""
-        slot = track_at(self._line.written, word.start - begins, word.end - begins) if self._line else None
-        return replace(word, voice=None if slot is None else str(slot))
+    def whose(self, words: list[Word], begins: float) -> list[Word]:
+        """The words, each with the slot it was spoken into as its voice. begins: the second of the record at which the stretch does."""
+        line = self._line.written if self._line else ""  # of a long stretch it is long, too: once for all of them
+        slots = [track_at(line, word.start - begins, word.end - begins) for word in words]
+        return [replace(word, voice=None if slot is None else str(slot)) for word, slot in zip(words, slots, strict=True)]
 
 
 @transaction.atomic
@@ -127,8 +128,8 @@ def _keep(capture_id: str, stretch: Stretch, begins: float, step: Step, hearing:
     capture = Capture.objects.select_for_update().get(pk=capture_id)
     struck = [(begins + part.first / CAPTURE_RATE, begins + part.end / CAPTURE_RATE) for part in stretch.struck.all()]
     names = {str(one.slot): one.called for one in capture.participants.filter(slot__isnull=False).select_related("person")}
-    settled = [sound.whose(word, begins) for word in step.settled if not _in(word, struck)]
-    still_open = [sound.whose(word, begins) for word in step.open if not _in(word, struck)]
+    settled = sound.whose([word for word in step.settled if not _in(word, struck)], begins)
+    still_open = sound.whose([word for word in step.open if not _in(word, struck)], begins)
     LiveLine.objects.filter(capture=capture, settled=False).delete()
     last = capture.lines.order_by("-number").first()
     number = last.number if last else 0

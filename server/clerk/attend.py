@@ -11,7 +11,7 @@ import logging
 import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any, TypeVar
 from uuid import UUID
@@ -78,21 +78,11 @@ class _Stretch:
 
 
 @dataclass
-class Measured:
-    """What it cost: samples that came too late to be laid down, seconds from due to on the record."""
-
-    lost: int = 0
-    due: float = 0.0
-    on: float = 0.0
-
-
-@dataclass
 class Attendance:
     """One visit in the hands of this process."""
 
     visit_id: UUID
     holder: str
-    measured: Measured = field(default_factory=Measured)
 
     def __post_init__(self) -> None:
         self._line: asyncio.Queue[tuple[Callable[..., Any], tuple]] = asyncio.Queue()
@@ -141,7 +131,6 @@ class Attendance:
     async def _go(self) -> None:
         visit = await surely(keep.load, self.visit_id)
         self._state = Standing(visit.state)
-        self.measured.due = time.monotonic()
         if self._state in ENDS:  # its clerk was killed while it wound up
             return await surely(keep.wind_up, self.visit_id, self.holder)
         if self._state == Standing.EXPECTED:
@@ -337,7 +326,6 @@ class Attendance:
             if length <= 0:
                 break
             self._note(keep.keep_second, one.number, number, one.seconds.take(length), one.seconds.slots, one.begun_at)
-        self.measured.lost += one.seconds.lost
         self._note(keep.off_the_record, one.number, reason)
 
     async def _look(self, visit: Visit, inside: bool, since: float) -> Cause | None:
@@ -413,7 +401,6 @@ class Attendance:
                 self._missing = missing
                 await self._say(f"I take nothing down yet: all have to agree first. Still to agree: {missing}. Answer here with yes or no.")
             return
-        self.measured.on = time.monotonic()
         again = self._told and one.number > 0
         await self._happen(Cause.SOMEBODY)
         if again:

@@ -229,15 +229,18 @@ def keep_second(visit_id: uuid.UUID, holder: str, stretch: int, number: int, dat
             left = round((visit.off_at - begun_at).total_seconds() * CAPTURE_RATE) - number * CHUNK
             data = data[: max(0, left) * 2 * slots]
         if data:
-            digest = base64.b64encode(hashlib.sha256(data).digest()).decode()
-            keep_chunk(visit.asked_by.user, meeting.capture, stretch, number, data, f"sha-256=:{digest}:")
+            keep_chunk(visit.asked_by.user, meeting.capture, stretch, number, data, _digest(data))
+
+
+def _digest(data: bytes) -> str:
+    """As a device would send it (RFC 9530)."""
+    return f"sha-256=:{base64.b64encode(hashlib.sha256(data).digest()).decode()}:"
 
 
 def keep_still(visit_id: uuid.UUID, holder: str, stretch: int, at: int, data: bytes) -> None:
     """A picture of a screen, from sample `at` of a stretch on."""
     with _inside(visit_id, holder) as (visit, meeting):
-        digest = base64.b64encode(hashlib.sha256(data).digest()).decode()
-        keep_picture(visit.asked_by.user, meeting.capture, stretch, at, data, f"sha-256=:{digest}:")
+        keep_picture(visit.asked_by.user, meeting.capture, stretch, at, data, _digest(data))
 
 
 def wrote(visit_id: uuid.UUID, holder: str, stretch: int, at: int, name: str, text: str) -> None:

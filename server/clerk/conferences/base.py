@@ -13,7 +13,7 @@ from core.planning.attending import Cause
 
 @dataclass(frozen=True, slots=True)
 class Call:
-    """Where to go, and as whom. language: of the notice."""
+    """Where to go, and as whom."""
 
     address: str
     passcode: str
