@@ -50,6 +50,8 @@ ZONE = "Europe/London"
 CALENDAR = {"account": "maren", "password": "cold frame and cloche", "title": "Garden works"}
 # The folder that `up` serves, for recordings to be put into.
 FOLDER = {"account": "garden", "password": "clover"}
+# Mail to the clerk goes to this domain.
+MAIL_DOMAIN = "post.larkmoor.example"
 # What the telephone system that `up` starts signs with, and the key that it is connected under.
 TELEPHONE = {"id": "6f1d0c0e-9d3a-4f7e-8a55-3f0f6f1c2b10", "name": "Front desk", "secret": "whsec_Y29sZCBmcmFtZSBhbmQgY2xvY2hl"}
 # Meeting → whose voice is which. What is left out is for the reader to name.

@@ -11,7 +11,7 @@ import time
 import urllib.request
 from dataclasses import dataclass, field
 
-from demo.people import CALENDAR, FOLDER, PASSWORD, SIGN_INS, TELEPHONE
+from demo.people import CALENDAR, FOLDER, MAIL_DOMAIN, PASSWORD, SIGN_INS, TELEPHONE
 from house.ground import LOGS, ROOT, VAR, VENV_PYTHON, Problem, run, say
 from house.postgres import Cluster, free_port, free_ports
 from house.setting_up import environment, set_up
@@ -125,7 +125,7 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
     started_cluster = cluster.start()
     processes: list[Process] = []
     try:
-        mail_port, mail_page, calendar_port, folder_port, call_port, phone_port = free_ports(_FIRST_MAIL_PORT, 6)
+        mail_port, mail_page, calendar_port, folder_port, call_port, phone_port, letter_port = free_ports(_FIRST_MAIL_PORT, 7)
         url, calendar, folder, calls = (f"http://127.0.0.1:{one}" for one in (port, calendar_port, folder_port, call_port))
         inside = [f"127.0.0.1:{one}" for one in (calendar_port, folder_port, call_port, phone_port)]
         settings = environment(
@@ -133,6 +133,7 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
             DJANGO_SETTINGS_MODULE="server.settings",
             AFTERSHOWER_URL=url,
             AFTERSHOWER_SMTP_PORT=str(mail_port),
+            AFTERSHOWER_MAIL_DOMAIN=os.environ.get("AFTERSHOWER_MAIL_DOMAIN") or MAIL_DOMAIN,
             AFTERSHOWER_INSIDE=",".join(filter(None, (os.environ.get("AFTERSHOWER_INSIDE"), *inside))),
             AFTERSHOWER_CONFERENCES=",".join(filter(None, (os.environ.get("AFTERSHOWER_CONFERENCES"), f"whep={calls}"))),
         )
@@ -153,9 +154,10 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
         processes += [
             Process(
                 "mail",
-                python("-m", "standins.mail", "--smtp", str(mail_port), "--page", str(mail_page), "--folder", str(VAR / "mail")),
+                python("-m", "standins.mail", "--smtp", str(mail_port), "--page", str(mail_page), "--folder", str(VAR / "mail"), "--letterbox", str(letter_port)),
                 settings,
             ),
+            Process("letterbox", manage("letterbox", "--port", str(letter_port)), {**settings, "AFTERSHOWER_POOL": "1"}),
             Process(
                 "calendar",
                 python("-m", "standins.calendar", "--port", str(calendar_port), "--folder", str(VAR / "calendar"), "--events", str(events)),
@@ -195,7 +197,7 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
 
 
 def _welcome(url: str, mail: str, calendar: str, folder: str, calls: str, phone: str, demo: bool) -> str:
-    lines = ["", f"  Aftershower is at {url}", f"  Its mail is at    {mail}"]
+    lines = ["", f"  Aftershower is at {url}", f"  Its mail is at    {mail}; mail to the clerk can be written there"]
     lines.append(f"  A folder is at    {folder}/ (WebDAV; name “{FOLDER['account']}”, password “{FOLDER['password']}”): {VAR / 'recordings'}")
     lines.append(f"  A call runs at    {calls}/join/palm-house?pass=4711, with two voices, and one with a lobby at {calls}/join/heating")
     if demo:

@@ -56,6 +56,7 @@ INSTALLED_APPS = [
     "server.clerk",
     "server.folders",
     "server.telephone",
+    "server.letterbox",
     "server.library",
     "server.stages",
 ]
@@ -187,6 +188,10 @@ WRITERS = [address.strip() for address in os.environ.get("AFTERSHOWER_WRITERS", 
 INSIDE = frozenset(place.strip() for place in os.environ.get("AFTERSHOWER_INSIDE", "").split(",") if place.strip())
 # Conferences whose rooms are known, as ADAPTER=ADDRESS.
 CONFERENCES = [one.strip() for one in os.environ.get("AFTERSHOWER_CONFERENCES", "").split(",") if one.strip()]
+# The domain whose mail is handed to `manage.py letterbox`; "": no mail is taken in.
+MAIL_DOMAIN = os.environ.get("AFTERSHOWER_MAIL_DOMAIN", "").lower()
+# The mail server whose word on a sender counts (its name in Authentication-Results, RFC 8601); "": senders are believed.
+MAIL_JUDGE = os.environ.get("AFTERSHOWER_MAIL_JUDGE", "")
 # Seconds after which the clerk leaves a call in which nobody else is.
 CLERK_ALONE = float(os.environ.get("AFTERSHOWER_CLERK_ALONE", "120"))
 LOGGING = {

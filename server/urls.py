@@ -32,6 +32,7 @@ from server.excerpts.api import router as excerpts
 from server.excerpts.api import sequences_router as sequences
 from server.excerpts.media import excerpt_sound
 from server.folders.api import router as folders
+from server.letterbox.api import router as letterbox
 from server.library.api import router as library
 from server.minutes.api import lines_router
 from server.minutes.api import router as minutes
@@ -63,6 +64,7 @@ api.add_router("", seen_router)
 api.add_router("", sheet)
 api.add_router("/calendars", calendars)
 api.add_router("/folders", folders)
+api.add_router("/letterbox", letterbox)
 api.add_router("/telephone", telephone)
 api.add_router("/telephone", called)
 api.add_router("/clerk", clerk)

@@ -104,7 +104,7 @@ def read_events(data: bytes, since: datetime, until: datetime, zone: str = "UTC"
     found: dict[tuple[str, str], tuple[tuple[int, str], Event]] = {}
     troubles: list[str] = []
     title = ""
-    for calendar in _calendars(data):
+    for calendar in read_calendars(data):
         title = title or one_line(str(calendar.get("X-WR-CALNAME", "") or calendar.get("NAME", "")))[:120]
         home = _zone(str(calendar.get("X-WR-TIMEZONE", ""))) or _zone(zone) or ZoneInfo("UTC")
         zones = [part for part in calendar.subcomponents if part.name == "VTIMEZONE"]
@@ -121,7 +121,8 @@ def read_events(data: bytes, since: datetime, until: datetime, zone: str = "UTC"
     return Events(tuple(events), tuple(troubles), title)
 
 
-def _calendars(data: bytes) -> list[Written]:
+def read_calendars(data: bytes) -> list[Written]:
+    """The iCalendar objects of a text. Raises InputProblem for what is none, or not whole."""
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError:

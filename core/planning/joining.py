@@ -29,6 +29,7 @@ class Reason(StrEnum):
 
     BY_HAND = "by_hand"
     INVITED = "invited"
+    SENT = "sent"
     SERIES = "series"
     ALL = "all"
     ORGANISED = "organised"
@@ -49,6 +50,7 @@ class Reason(StrEnum):
 WORDS: Mapping[Reason, str] = {
     Reason.BY_HAND: "goes, because {who} asked it to",
     Reason.INVITED: "goes, because it is among those invited",
+    Reason.SENT: "goes, because {who} sent it the invitation",
     Reason.SERIES: "goes, because {who} wants it in every meeting of this series",
     Reason.ALL: "goes, because {who} wants it in every meeting with a link",
     Reason.ORGANISED: "goes, because {who} called the meeting",
@@ -65,20 +67,22 @@ WORDS: Mapping[Reason, str] = {
     Reason.DECLINED: "stays away, because {who} is not going",
     Reason.NO_RULE: "stays away, because nobody asked for it",
 }
-GOES = frozenset({Reason.BY_HAND, Reason.INVITED, Reason.SERIES, Reason.ALL, Reason.ORGANISED, Reason.INSIDE, Reason.OUTSIDE})
+GOES = frozenset({Reason.BY_HAND, Reason.INVITED, Reason.SENT, Reason.SERIES, Reason.ALL, Reason.ORGANISED, Reason.INSIDE, Reason.OUTSIDE})
 IMPOSSIBLE = frozenset({Reason.CALLED_OFF, Reason.NO_LINK, Reason.UNKNOWN})
 """Reasons that nobody's word changes."""
 
 
 @dataclass(frozen=True, slots=True)
 class Wishes:
-    """A member's. addresses: theirs, in small letters. series: by an event's uid, wanted or not. by_hand: of this one meeting, None: nothing said."""
+    """A member's. addresses: theirs, in small letters. series: by an event's uid, wanted or not. by_hand: of this one meeting, None: nothing said.
+    sent: they sent the clerk the invitation."""
 
     who: str
     addresses: frozenset[str]
     rules: frozenset[Rule] = frozenset()
     series: Mapping[str, bool] = field(default_factory=dict)
     by_hand: bool | None = None
+    sent: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,8 +110,8 @@ def organises(event: Event, wishes: Wishes) -> bool:
     return event.organiser.address in wishes.addresses
 
 
-def verdict_of(event: Event, link: Link | None, wishes: Wishes, inside: Collection[str], clerk: str = "") -> Verdict:
-    """One member's. inside: addresses, or domains after "@", of people from inside. clerk: the address that the clerk is invited by."""
+def verdict_of(event: Event, link: Link | None, wishes: Wishes, inside: Collection[str], asked: bool = False) -> Verdict:
+    """One member's. inside: addresses, or domains after "@", of people from inside. asked: the clerk is among those invited."""
     if event.status == Status.CANCELLED:
         return Verdict(Reason.CALLED_OFF)
     if link is None:
@@ -117,8 +121,10 @@ def verdict_of(event: Event, link: Link | None, wishes: Wishes, inside: Collecti
     own = organises(event, wishes)
     if wishes.by_hand is not None:
         return Verdict(Reason.BY_HAND if wishes.by_hand else Reason.ORGANISER if own else Reason.NOT_BY_HAND, wishes.who)
-    if clerk and any(one.address == clerk.lower() for one in event.invited):
+    if asked:
         return Verdict(Reason.INVITED)
+    if wishes.sent:
+        return Verdict(Reason.SENT, wishes.who)
     if event.all_day:
         return Verdict(Reason.ALL_DAY)
     if event.private:
@@ -127,11 +133,11 @@ def verdict_of(event: Event, link: Link | None, wishes: Wishes, inside: Collecti
         return Verdict(Reason.DECLINED, wishes.who)
     if (wanted := wishes.series.get(event.uid)) is not None:
         return Verdict(Reason.SERIES if wanted else Reason.NOT_SERIES, wishes.who)
-    return Verdict(_by_rule(event, wishes, own, inside, clerk), wishes.who)
+    return Verdict(_by_rule(event, wishes, own, inside), wishes.who)
 
 
-def _by_rule(event: Event, wishes: Wishes, own: bool, inside: Collection[str], clerk: str) -> Reason:
-    others = {one.address for one in [*event.invited, *([event.organiser] if event.organiser else [])]} - wishes.addresses - {"", clerk.lower()}
+def _by_rule(event: Event, wishes: Wishes, own: bool, inside: Collection[str]) -> Reason:
+    others = {one.address for one in [*event.invited, *([event.organiser] if event.organiser else [])]} - wishes.addresses - {""}
     outside = any(address not in inside and f"@{address.rpartition('@')[2]}" not in inside for address in others)
     if Rule.ALL in wishes.rules:
         return Reason.ALL
@@ -149,6 +155,7 @@ _ORDER = (
     Reason.ORGANISER,
     Reason.BY_HAND,
     Reason.INVITED,
+    Reason.SENT,
     Reason.SERIES,
     Reason.ALL,
     Reason.ORGANISED,

@@ -20,6 +20,7 @@ from core.media.decode import RATE, as_float
 from core.parallel import in_order
 from core.record.model import Word, parts_of
 from core.record.timeline import Span, merge, pack
+from core.text import folded
 
 # Whisper hears 30 s at a time. Where there is no silence behind the words it leaves some out (with 29 s one word in 250 of the demo's
 # sound), so that there is room left; less of it where a rest of a second would have to be heard by itself.
@@ -46,6 +47,9 @@ _SAYING, _HARDLY, _BEAM_AGAIN, _SURE = 0.8, 0.25, 5, 0.5
 # Frames of 10 ms: the encoder's whole window, and the silence behind a short passage. With 200 frames the words differ from
 # those of the whole window in 3 to 10 of a hundred; with none the decoder goes round in circles (measured on the demo's sound).
 _WINDOW, _MARGIN = 3000, 200
+
+
+_SIGNS = ".,;:!?…\"'()-–—¿¡"
 
 
 @dataclass(frozen=True, slots=True)
@@ -197,7 +201,8 @@ class Recogniser:
         if not tokens or heard.scores[0] < _LOGPROB and heard.no_speech_prob > _NO_SPEECH:
             return []
         [pieces] = model.find_alignment(tokenizer, [tokens], encoded, frames)
-        return list(_joined((SimpleNamespace(**piece) for piece in pieces if piece["word"].strip()), 0.0))
+        words = list(_joined((SimpleNamespace(**piece) for piece in pieces if piece["word"].strip()), 0.0))
+        return self.quick(sound, language) if recited(words, terms) else words
 
 
 def _load(folder: Path, at_once: int) -> WhisperModel:
@@ -233,6 +238,18 @@ def _missed(words: Sequence[Word], speech: Sequence[Span]) -> list[Span]:
 
 
 def _heard(model: WhisperModel, sound: np.ndarray, span: Span, language: str, terms: Sequence[str], beam: int) -> list[Word]:
+    words = _decoded(model, sound, span, language, terms, beam)
+    return _decoded(model, sound, span, language, (), beam) if recited(words, terms) else words
+
+
+def recited(words: Sequence[Word], terms: Sequence[str]) -> bool:
+    """Is nothing there but what the recogniser was told to expect? Of broken or hardly any sound it is apt to say just that."""
+    told = {word for term in terms for word in folded(term).split()}
+    heard = [folded(word.text).strip(_SIGNS) for word in words]
+    return len(heard) > 1 and all(word in told for text in heard for word in text.split())
+
+
+def _decoded(model: WhisperModel, sound: np.ndarray, span: Span, language: str, terms: Sequence[str], beam: int) -> list[Word]:
     block = as_float(_cut(sound, span))
     segments, _ = BatchedInferencePipeline(model).transcribe(
         block,

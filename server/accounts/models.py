@@ -6,6 +6,7 @@ import secrets
 from datetime import datetime, timedelta
 from typing import Any
 
+from django.conf import settings
 from django.contrib.auth.base_user import AbstractBaseUser, BaseUserManager
 from django.contrib.auth.models import PermissionsMixin
 from django.db import models
@@ -58,6 +59,11 @@ def first_mark_kinds() -> list[str]:
     return ["Important", "Come back to this", "Number to check"]
 
 
+def new_clerk_key() -> str:
+    """A part of a mail address that nobody guesses: 50 bits, in letters and digits that are not mistaken for each other."""
+    return "".join(secrets.choice("abcdefghjkmnpqrstuvwxyz23456789") for _ in range(10))
+
+
 class Workspace(models.Model):
     """A team and its library."""
 
@@ -69,10 +75,17 @@ class Workspace(models.Model):
     # How the clerk is called in a call, and what it does when somebody there does not agree: goes off the record, or leaves.
     clerk_name = models.CharField(max_length=80, blank=True)
     clerk_leaves = models.BooleanField(default=False)
+    # By which the clerk is written to: nobody guesses it, and whoever has it still has to be a member.
+    clerk_key = models.CharField(max_length=16, unique=True, default=new_clerk_key)
     monthly_minutes = models.PositiveIntegerField(null=True)
     mark_kinds = models.JSONField(default=first_mark_kinds)
     # Voices may be kept, each with its owner's consent, and recognised in later meetings.
     known_voices = models.BooleanField(default=False)
+
+    @property
+    def clerk_address(self) -> str:
+        """The mail address that the clerk is invited by, in small letters; "" where this installation takes no mail in."""
+        return f"clerk-{self.clerk_key}@{settings.MAIL_DOMAIN}" if settings.MAIL_DOMAIN else ""
 
 
 class Role(models.TextChoices):

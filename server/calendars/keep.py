@@ -45,7 +45,7 @@ def look(calendar: Calendar) -> None:
 def store(calendar: Calendar, fetched: Fetched) -> None:
     """Keep what has come and lay the calendar out anew. Raises InputProblem for what is no calendar; then all stays as it was."""
     with transaction.atomic():
-        calendar = Calendar.objects.select_for_update().select_related("membership__user").filter(pk=calendar.pk).first() or calendar
+        calendar = Calendar.objects.select_for_update(of=("self",)).select_related("membership__user", "membership__workspace").filter(pk=calendar.pk).first() or calendar
         if fetched.whole:
             calendar.parts.exclude(href__in=fetched.parts).delete()
         calendar.parts.filter(href__in=fetched.gone).delete()
@@ -67,6 +67,7 @@ def lay_out(calendar: Calendar, now: datetime) -> list[str]:
     """The instances of the weeks around now, in the transaction that is open; those that stay keep their keys. Returns what could not be read."""
     zone = calendar.membership.user.time_zone or "UTC"
     known = conferences(settings.CONFERENCES)
+    clerk = calendar.membership.workspace.clerk_address
     kept: set[int] = set()
     troubles: list[str] = []
     for part in calendar.parts.all():
@@ -76,20 +77,22 @@ def lay_out(calendar: Calendar, now: datetime) -> list[str]:
             calendar.name = found.name
         for event in found.events:
             row, _ = Planned.objects.update_or_create(
-                calendar=calendar, uid=event.uid, instance=event.instance, defaults=_columns(event, known)
+                calendar=calendar, uid=event.uid, instance=event.instance, defaults=_columns(event, known, clerk)
             )
             kept.add(row.pk)
     calendar.planned.exclude(pk__in=kept).delete()
     return troubles
 
 
-def _columns(event: Event, known: dict[str, str]) -> dict:
+def _columns(event: Event, known: dict[str, str], clerk: str) -> dict:
     link = link_in(event.sources, known)
     called = event.organiser
     people = [
         {"name": one.name, "address": one.address, "answer": one.answer, "called": called is not None and one.address == called.address}
         for one in event.invited
+        if not clerk or one.address != clerk
     ]
+    asked = len(people) < len(event.invited)
     if called and not any(one["called"] for one in people):
         people.insert(0, {"name": called.name, "address": called.address, "answer": "accepted", "called": True})
     return {
@@ -104,6 +107,7 @@ def _columns(event: Event, known: dict[str, str]) -> dict:
         "place": event.place,
         "text": prose(event.text),
         "people": people,
+        "clerk_asked": asked,
         "link": link.address[:4000] if link else "",
         "passcode": link.passcode[:80] if link else "",
         "why": link.why if link else "",

@@ -15,11 +15,13 @@ class Calendar(models.Model):
     """
 
     class Kind(models.TextChoices):
-        """How it is had: by an address that gives it as a whole; from an account (CalDAV, RFC 4791); as a file that somebody gave."""
+        """How it is had: by an address that gives it as a whole; from an account (CalDAV, RFC 4791); as a file that somebody gave; letter
+        by letter, as invitations that were sent to the clerk."""
 
         FEED = "feed"
         ACCOUNT = "account"
         FILE = "file"
+        MAIL = "mail"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     membership = models.ForeignKey("accounts.Membership", models.CASCADE, related_name="calendars")
@@ -70,8 +72,9 @@ class Planned(models.Model):
     recurs = models.BooleanField(default=False)
     place = models.CharField(max_length=400, blank=True)
     text = models.TextField(blank=True)
-    # Each with name, address, answer, and whether it is who called the meeting.
+    # Each with name, address, answer, and whether it is who called the meeting; without the clerk.
     people = models.JSONField(default=list)
+    clerk_asked = models.BooleanField(default=False)
     link = models.TextField(blank=True)
     passcode = models.CharField(max_length=80, blank=True)
     why = models.CharField(max_length=200, blank=True)

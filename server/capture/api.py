@@ -8,7 +8,7 @@ from typing import Annotated
 from uuid import UUID
 
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import Field
 
@@ -30,8 +30,8 @@ from server.capture.actions.keep_picture import keep_picture
 from server.capture.actions.open_stretch import open_stretch
 from server.capture.actions.stop_capture import stop_capture
 from server.capture.actions.strike_back import Piece, strike_back
-from server.capture.models import Capture, Picture, SoundCopy, Stretch, Upload
-from server.capture.queries import CaptureState, gaps_of, messages_of, pictures_of, seconds_of, state_of
+from server.capture.models import Capture, Laid, Picture, SoundCopy, Stretch, Upload
+from server.capture.queries import CaptureState, gaps_of, laid_in, messages_of, pictures_of, seconds_of, state_of
 from server.capture.uploads import path_of
 from server.convening.api import AboutMeetingIn, GapOut
 from server.convening.seen import seen
@@ -129,6 +129,16 @@ class LiveOut(Schema):
     gaps: list[GapOut]
     lines: list[LiveLineOut]
     messages: list[MessageOut]
+
+
+class LaidOut(Schema):
+    """A file of the call's chat. name: whose; called: as they called it; size in bytes."""
+
+    id: int
+    start: float
+    name: str
+    called: str
+    size: int
 
 
 class PictureOut(Schema):
@@ -322,6 +332,25 @@ def one_picture(request: HttpRequest, meeting_id: UUID, picture_id: int) -> Answ
         raise Refused(404, "There is no such picture of this meeting, or it was struck.")
     with shown.image.open() as source:
         return HttpResponse(source.read(), content_type="image/jpeg", headers={"Cache-Control": "private, no-cache"})
+
+
+@meeting_router.get("/{meeting_id}/files", response=list[LaidOut])
+def files(request: HttpRequest, meeting_id: UUID) -> Answer:
+    """What was put into the chat of the call as files, in order."""
+    _, found = seen(request, meeting_id)
+    laid = laid_in(found.capture) if hasattr(found, "capture") else []
+    return [{"id": one.pk, "start": at, "name": name, "called": one.called, "size": one.size} for one, name, at in laid]
+
+
+@meeting_router.get("/{meeting_id}/files/{file_id}", response={200: None}, openapi_extra=answers("application/octet-stream"))
+def one_file(request: HttpRequest, meeting_id: UUID, file_id: Number) -> Answer:
+    """One of them, to be saved: whatever it is, it is not opened here."""
+    _, found = seen(request, meeting_id)
+    laid = Laid.objects.filter(pk=file_id, stretch__capture__meeting=found).first()
+    if laid is None:
+        raise Refused(404, "There is no such file of this meeting, or it was struck.")
+    headers = {"Cache-Control": "private, no-cache", "X-Content-Type-Options": "nosniff", "Content-Security-Policy": "sandbox"}
+    return FileResponse(laid.file.open(), as_attachment=True, filename=laid.called, content_type="application/octet-stream", headers=headers)
 
 
 class AboutOut(Schema):

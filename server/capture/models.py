@@ -244,6 +244,25 @@ class Message(models.Model):
         ordering = ["stretch__number", "at", "id"]
 
 
+def laid_path(laid: Laid, name: str) -> str:
+    """Where a file of a call's chat lies in the media storage."""
+    return f"{laid.stretch.capture.meeting_id}/laid/{name}"
+
+
+class Laid(models.Model):
+    """A file that somebody put into the chat of a call, at sample `at` of a stretch. name: whose; called: as they called it."""
+
+    stretch = models.ForeignKey(Stretch, models.CASCADE, related_name="laid")
+    at = models.BigIntegerField()
+    name = models.CharField(max_length=120)
+    called = models.CharField(max_length=200)
+    size = models.PositiveIntegerField()
+    file = models.FileField(upload_to=laid_path, max_length=300)
+
+    class Meta:
+        ordering = ["stretch__number", "at", "id"]
+
+
 class LiveLine(models.Model):
     """What was heard while people spoke; the full record replaces it. An open line may still change."""
 

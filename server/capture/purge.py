@@ -4,16 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from django.core.files.storage import default_storage
-from django.db import transaction
-
 from core.media.chunks import CAPTURE_RATE
 from core.record.timeline import Span
-from server.capture.models import Capture, Consent, Picture, Recording, RecordingPart, SoundCopy
-from server.capture.queries import pictures_of
+from server.capture.beside import take_away
+from server.capture.models import Capture, Consent, Laid, Picture, Recording, RecordingPart, SoundCopy
+from server.capture.queries import laid_in, pictures_of
 from server.copies import drop
 from server.meetings.models import Meeting
-from server.pipeline.files import delete_files
 from server.purging import Purger, Struck, Texts, Where, register
 
 
@@ -25,12 +22,20 @@ class _Capture(Purger):
 
     def counts(self, struck: Struck) -> dict[str, int]:
         capture = getattr(struck.meeting, "capture", None)
-        return {"pictures": len(_shown(capture, struck.cut.spans)) if capture else 0}
+        if capture is None:
+            return {"pictures": 0, "files": 0}
+        return {"pictures": len(_shown(capture, struck.cut.spans)), "files": len(_laid(capture, struck.cut.spans))}
 
     def purge(self, struck: Struck) -> None:
         drop(SoundCopy.objects.filter(recording__meeting=struck.meeting))
         if capture := getattr(struck.meeting, "capture", None):
             _blank_screen(capture, struck.cut.spans)
+            take_away(_laid(capture, struck.cut.spans))
+
+
+def _laid(capture: Capture, spans: Sequence[Span]) -> list[Laid]:
+    """Files that were put into the chat within the spans."""
+    return [laid for laid, _, at in laid_in(capture) for span in spans if span.start <= at < span.end]
 
 
 def _shown(capture: Capture, spans: Sequence[Span]) -> list[tuple[Picture, float | None]]:
@@ -47,14 +52,11 @@ def _shown(capture: Capture, spans: Sequence[Span]) -> list[tuple[Picture, float
 
 def _blank_screen(capture: Capture, spans: Sequence[Span]) -> None:
     """Pictures shown only within the passage go; one that stays on the screen after it is shown from its end on."""
-    names = []
-    for picture, later in _shown(capture, spans):
-        if later is None:
-            names.append(str(picture.image.name))
-            picture.delete()
-        else:
+    shown = _shown(capture, spans)
+    for picture, later in shown:
+        if later is not None:
             Picture.objects.filter(pk=picture.pk).update(at=picture.at + round(later * CAPTURE_RATE))
-    transaction.on_commit(lambda: delete_files(default_storage, names))
+    take_away(picture for picture, later in shown if later is None)
 
 
 register(_Capture())

@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from core.media.chunks import CAPTURE_RATE, Samples, left_before
 from server.accounts.models import Membership
-from server.capture.models import Capture, Consent, Picture, Recording, Stretch
+from server.capture.models import Capture, Consent, Laid, Picture, Recording, Stretch
 from server.meetings.models import Meeting
 from server.problems import Refused
 
@@ -94,6 +94,12 @@ def messages_of(capture: Capture) -> list[tuple[float, str, str]]:
     """What was written into the chat of a call: the second of the record, who, what."""
     names = {one.name: one.called for one in capture.participants.select_related("person")}
     return [(at, names.get(message.name, message.name), message.text) for message, at in _placed(capture, "messages")]
+
+
+def laid_in(capture: Capture) -> list[tuple[Laid, str, float]]:
+    """The files of a call's chat, each with whose it is and the second of the record at which it was put there."""
+    names = {one.name: one.called for one in capture.participants.select_related("person")}
+    return [(laid, names.get(laid.name, laid.name), at) for laid, at in _placed(capture, "laid")]
 
 
 def _placed(capture: Capture, what: str) -> Iterator[tuple[Any, float]]:

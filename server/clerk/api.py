@@ -13,12 +13,13 @@ from pydantic import Field
 
 from core.planning.attending import Cause, Standing
 from core.planning.joining import Rule
+from core.planning.links import Source
 from server.accounts.current import membership_of, signed_in
 from server.answers import Answer
 from server.bounds import Name, Number
 from server.calendars.queries import planned_of
 from server.clerk.actions.send import send_clerk
-from server.clerk.actions.steer import go_off, go_on_again, send_away
+from server.clerk.actions.steer import go_off, go_on_again, send_away, strike_lately
 from server.clerk.actions.wish import set_rules, wish
 from server.clerk.models import Rules, Visit
 from server.clerk.queries import current_visits, visit_of
@@ -89,6 +90,16 @@ class WishIn(Schema):
     series: bool = False
 
 
+class StrikeLatelyIn(Schema):
+    minutes: int = Field(ge=1, le=12 * 60)
+
+
+class StruckLatelyOut(Schema):
+    """seconds: so much went."""
+
+    seconds: float
+
+
 def shown(visit: Visit) -> dict:
     """A visit as the page shows it."""
     return {
@@ -112,7 +123,7 @@ def shown(visit: Visit) -> dict:
 def send(request: HttpRequest, payload: SendIn) -> Answer:
     """Send it to a call that runs. Where it is there already, it is there for me too."""
     membership = membership_of(request)
-    visit = send_clerk(membership, payload.link, payload.passcode, payload.title, payload.minutes)
+    visit = send_clerk(membership, [Source("address", payload.link)], payload.passcode, payload.title, payload.minutes)
     return 201, shown(visit_of(membership, visit.pk))
 
 
@@ -149,6 +160,13 @@ def on(request: HttpRequest, visit_id: UUID) -> Answer:
     membership = membership_of(request)
     go_on_again(membership, visit_of(membership, visit_id))
     return 204, None
+
+
+@router.post("/{visit_id}/strike", response=StruckLatelyOut)
+def strike(request: HttpRequest, visit_id: UUID, payload: StrikeLatelyIn) -> Answer:
+    """Strike the last minutes, for good; it goes on taking down."""
+    membership = membership_of(request)
+    return {"seconds": strike_lately(membership, visit_of(membership, visit_id), payload.minutes)}
 
 
 @router.post("/{visit_id}/away", response={204: None})

@@ -10,7 +10,6 @@ import asyncio
 import logging
 import time
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any, TypeVar
@@ -22,15 +21,16 @@ from core.media.call import Clock, Seconds
 from core.media.chunks import CAPTURE_RATE, CHUNK
 from core.media.tracks import MOST
 from core.planning.attending import ENDS, Cause, Standing, answer_in
+from core.problems import InputProblem
 from core.text import one_line
 from server.capture.models import Capture, Stretch
 from server.capture.notices import texts_of
 from server.clerk import keep
 from server.clerk.conferences import ADAPTERS
-from server.clerk.conferences.base import Call, Conference, Event, Gone, Heard, Here, Knocking, LetIn, Out, Shown, Written
+from server.clerk.conferences.base import Call, Conference, Event, Gone, Heard, Here, Knocking, Laid, LetIn, Out, Shown, Written
 from server.clerk.keep import Orders, Superseded
 from server.clerk.models import Visit
-from server.pipeline.work import fresh_connections
+from server.pipeline.work import kept
 from server.problems import AWAY, Refused
 
 logger = logging.getLogger("server.clerk")
@@ -43,20 +43,8 @@ _TICK = 0.05
 _FIRST_SLOTS = 4
 _OPENS_WITHIN = 600.0  # seconds that it stays before a door that nobody opens, or tries one that does not answer
 _AGAIN = (1.0, 2.0, 5.0, 10.0)  # seconds between two tries
+_MOST_FILES = 100  # of a call's chat
 _TELL_EVERY = 20.0  # seconds between two notices in the chat, however many come
-
-_pool = ThreadPoolExecutor(16, thread_name_prefix="clerk")
-
-
-async def kept(do: Callable[..., Answered], *given: Any) -> Answered:
-    """Do something with the database, on a thread. Raises what it raises."""
-
-    def call() -> Answered:
-        with fresh_connections():
-            return do(*given)
-
-    return await asyncio.get_running_loop().run_in_executor(_pool, call)
-
 
 async def surely(do: Callable[..., Answered], *given: Any) -> Answered:
     """The same, again and again while the database cannot be reached."""
@@ -100,6 +88,8 @@ class Attendance:
         self._alone_since: float | None = None
         self._missing = ""
         self._out: Out | None = None
+        self._files = 0
+        self._fetching: set[asyncio.Task] = set()
 
     async def attend(self) -> None:
         """Go, be there, leave. Ends when the visit is over, or another clerk has come in the place of this one."""
@@ -156,6 +146,7 @@ class Attendance:
         try:
             await self._happen(cause, who or self._missing)
             self._close(Stretch.End.STOP)
+            await asyncio.gather(*self._fetching, return_exceptions=True)
             await self._line.join()
             if self._conference:
                 await self._conference.leave()
@@ -247,6 +238,13 @@ class Attendance:
                 elif one := self._stretch:
                     at = max(0, round((arrived - one.begun) * CAPTURE_RATE))
                     self._note(keep.wrote, one.number, at, name, text)
+            case Laid(key, called, address, arrived) if key in self._names and self._stretch:
+                at = max(0, round((arrived - self._stretch.begun) * CAPTURE_RATE))
+                called = one_line(called) or "file"
+                self._note(keep.wrote, self._stretch.number, at, self._names[key], called)
+                if self._files < _MOST_FILES:
+                    self._files += 1
+                    self._fetch(address, self._stretch.number, at, self._names[key], called)
             case Shown(_, image, arrived) if self._stretch:
                 at = round((arrived - self._stretch.begun) * CAPTURE_RATE)
                 if at >= 0:
@@ -255,6 +253,20 @@ class Attendance:
                 self._out = event
             case Knocking():
                 pass
+
+    def _fetch(self, address: str, *given: Any) -> None:
+        """A file that was put into the chat; where it cannot be had, its name stays in the chat. given: as `keep.laid` takes it."""
+
+        async def fetch(conference: Conference) -> None:
+            try:
+                self._note(keep.laid, *given, await conference.fetch(address))
+            except InputProblem as problem:
+                logger.info("visit %s: a file was not fetched: %s", self.visit_id, problem)
+
+        assert self._conference is not None
+        task = asyncio.create_task(fetch(self._conference))
+        self._fetching.add(task)
+        task.add_done_callback(self._fetching.discard)
 
     def _hear(self, event: Heard) -> None:
         clock = self._clocks.setdefault(event.key, Clock())

@@ -10,10 +10,11 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
+from django.core.files.base import ContentFile
 from django.db import transaction
 from django.utils import timezone
 
-from core.media.chunks import CAPTURE_RATE, CHUNK
+from core.media.chunks import CAPTURE_RATE, CHUNK, Samples, left_before
 from core.planning.attending import ENDS, Cause, Standing, after
 from core.text import folded, one_line, prose
 from server.acting import acting
@@ -29,7 +30,7 @@ from server.capture.actions.keep_picture import keep_picture
 from server.capture.actions.open_stretch import open_stretch
 from server.capture.actions.stop_capture import stop_capture
 from server.capture.actions.take_upload import Given
-from server.capture.models import SLOT, Capture, Consent, Message, Notice, Participant, Stretch
+from server.capture.models import SLOT, Capture, Consent, Laid, Message, Notice, Participant, Stretch
 from server.clerk.models import Change, Visit
 from server.convening.actions.change import let_in
 from server.meetings.models import Attendee, Meeting, Person, Place
@@ -248,11 +249,22 @@ def wrote(visit_id: uuid.UUID, holder: str, stretch: int, at: int, name: str, te
     with _inside(visit_id, holder) as (visit, meeting):
         open_one = meeting.capture.stretches.filter(number=stretch).first()
         off = visit.paused and visit.off_at and open_one and (visit.off_at - open_one.begun_at).total_seconds() * CAPTURE_RATE <= at
-        if open_one is None or off:
+        if open_one is None or off or left_before(at, [Samples(part.first, part.end) for part in open_one.struck.all()]) is None:
             return
         _participant(meeting, name, visit)
         Message.objects.create(stretch=open_one, at=at, name=name, text=prose(text)[:4000])
         notify(meeting.pk, Part.LIVE)
+
+
+def laid(visit_id: uuid.UUID, holder: str, stretch: int, at: int, name: str, called: str, data: bytes) -> None:
+    """A file that somebody put into the chat, at sample `at` of a stretch: kept where its message is."""
+    with _inside(visit_id, holder) as (_, meeting):
+        message = Message.objects.filter(stretch__capture=meeting.capture, stretch__number=stretch, at=at, name=name).first()
+        if message is None or Laid.objects.filter(stretch=message.stretch, at=at, name=name).exists():
+            return
+        row = Laid(stretch=message.stretch, at=at, name=name, called=called, size=len(data))
+        row.file.save(one_line(called)[-80:], ContentFile(data))
+        notify(meeting.pk, Part.PICTURES)
 
 
 def off_the_record(visit_id: uuid.UUID, holder: str, number: int, reason: Stretch.End) -> None:

@@ -17,7 +17,7 @@ from core.planning.events import Answer, Event, Invited, Status
 from core.planning.joining import Verdict, Wishes, together, verdict_of
 from core.planning.links import Link, adapter_of, conferences
 from server.accounts.models import Membership, Role, Workspace
-from server.calendars.models import Planned
+from server.calendars.models import Calendar, Planned
 from server.clerk.models import SERIES, Rules, Visit, Wish
 from server.sharing.policy import Can, may
 
@@ -29,8 +29,9 @@ OVERRUN = timedelta(hours=3)
 
 @dataclass
 class Gathering:
-    """One call as it stands in the calendars of one or more members. single: each one's own verdict."""
+    """One call as it stands in the calendars of one or more members. call: its identity, "" without a link. single: each one's own verdict."""
 
+    call: str = ""
     rows: list[Planned] = field(default_factory=list)
     single: dict[int, Verdict] = field(default_factory=dict)
 
@@ -106,11 +107,11 @@ def gatherings(workspace: Workspace, rows: Iterable[Planned]) -> list[Gathering]
         key = link.call if link else f"{row.uid} {row.instance}"
         known = by_call.get(key)
         if known is None or row.start >= max(one.end for one in known.rows):
-            known = by_call[key] = Gathering()
+            known = by_call[key] = Gathering(link.call if link else "")
             found.append(known)
         known.rows.append(row)
         member = row.calendar.membership
-        mine = verdict_of(event_of(row), link, said.of(row), inside)
+        mine = verdict_of(event_of(row), link, said.of(row), inside, row.clerk_asked)
         before = known.single.get(member.pk)
         known.single[member.pk] = together([before, mine]) if before else mine
     return found
@@ -131,7 +132,8 @@ class _Said:
         own = self._wishes[member.pk]
         series = {uid: wanted for (uid, instance), wanted in own.items() if instance == SERIES}
         addresses = frozenset({member.user.email.lower()})
-        return Wishes(member.user.called, addresses, self._rules.get(member.pk, frozenset()), series, own.get((row.uid, row.instance)))
+        rules, by_hand = self._rules.get(member.pk, frozenset()), own.get((row.uid, row.instance))
+        return Wishes(member.user.called, addresses, rules, series, by_hand, sent=row.calendar.kind == Calendar.Kind.MAIL)
 
 
 def planned_rows(workspace: Workspace, since: datetime, until: datetime) -> list[Planned]:

@@ -19,6 +19,7 @@ class Kind(TextChoices):
     MEMO = "memo"
     MENTION = "mention"
     EXCERPT = "excerpt"
+    CLERK = "clerk"
     FOLLOW_UP = "follow-up"
     AGENDA = "agenda"
     NEW_PASSWORD = "new password"
@@ -58,6 +59,11 @@ WORDINGS: dict[Kind, Wording] = {
     Kind.AGENDA: Wording(
         "Agenda: {title}, {when}",
         ("{by_name} sends the agenda of “{title}” ({when}).", "{points}", "{place}"),
+    ),
+    Kind.CLERK: Wording(
+        "The clerk: {title}",
+        ("{words}", "You sent the clerk a mail about “{title}”. If that was not you, say no to it on your sheet of the day: that counts."),
+        "Look at it",
     ),
     Kind.FOLLOW_UP: Wording("{subject}", ("{body}",)),
     Kind.NEW_PASSWORD: Wording(

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import asyncio
 import time
 from collections.abc import Callable, Iterable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import Any
+from typing import Any, TypeVar
 
 from django.db import close_old_connections, transaction
 from procrastinate.contrib.django import app
@@ -17,6 +19,8 @@ from server.meetings.models import Meeting
 from server.notify import Part
 from server.pipeline.models import StageRun
 
+Answered = TypeVar("Answered")
+_threads = ThreadPoolExecutor(16, thread_name_prefix="database")
 Report = Callable[[float], None]
 """Tells how much of a stage is done, 0 to 1."""
 
@@ -58,6 +62,16 @@ def fresh_connections() -> Iterator[None]:
         yield
     finally:
         close_old_connections()
+
+
+async def kept(do: Callable[..., Answered], *given: Any) -> Answered:
+    """Do something with the database, on a thread, for a process that lives in a loop. Raises what it raises."""
+
+    def call() -> Answered:
+        with fresh_connections():
+            return do(*given)
+
+    return await asyncio.get_running_loop().run_in_executor(_threads, call)
 
 
 class Change(StrEnum):

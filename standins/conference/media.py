@@ -49,8 +49,9 @@ class Source:
     """Somebody's sound, or their screen: each piece goes to all who take it just now."""
 
     def __init__(self, kind: str) -> None:
-        """kind: "audio" or "video"."""
+        """kind: "audio" or "video". seconds: how far it has come, where it is a file's."""
         self.kind = kind
+        self.seconds = 0.0
         self.takers: set[Taken] = set()
         self.muted = False
 
@@ -118,6 +119,7 @@ async def speak(source: Source, packets: Sequence[bytes], again: bool = False) -
     start, number = time.monotonic(), 0
     while packets:
         for data in packets:
+            source.seconds = number * PACKET / RATE
             piece = Packet(data)
             piece.pts, piece.time_base = number * PACKET, Fraction(1, RATE)
             source.give(piece)

@@ -37,6 +37,14 @@ class Somebody:
         }
 
 
+@dataclass(frozen=True)
+class Laid:
+    """A file that somebody put into the chat."""
+
+    name: str
+    data: bytes
+
+
 @dataclass
 class Room:
     """lobby: whoever comes waits until somebody inside opens. most: how many it holds."""
@@ -48,6 +56,7 @@ class Room:
     most: int = 50
     people: dict[str, Somebody] = field(default_factory=dict)
     said: list[dict] = field(default_factory=list)
+    files: dict[str, Laid] = field(default_factory=dict)
 
     @property
     def inside(self) -> list[Somebody]:
@@ -110,6 +119,7 @@ class Room:
         for one in list(self.people.values()):
             self.go(one, "ended")
         self.said.clear()
+        self.files.clear()
 
     def do(self, one: Somebody, asked: dict) -> None:
         """What somebody inside asks for; what is not understood is told back."""
@@ -139,6 +149,15 @@ class Room:
                 self.go(one)
             case _:
                 one.tell({"event": "not understood"})
+
+    def lay(self, one: Somebody, file: Laid) -> str:
+        """Somebody puts a file into the chat; its key."""
+        key = secrets.token_urlsafe(12)
+        self.files[key] = file
+        laid = {"event": "laid", "who": one.card(), "name": file.name, "size": len(file.data), "href": f"/rooms/{self.name}/files/{key}", "at": time.time()}
+        self.said.append(laid)
+        self.tell(laid)
+        return key
 
     def sounds(self, one: Somebody, source: Source) -> None:
         """Somebody gives sound from now on."""

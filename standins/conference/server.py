@@ -12,14 +12,16 @@ from pathlib import Path
 from aiortc import RTCConfiguration, RTCPeerConnection, RTCSessionDescription
 from starlette.applications import Starlette
 from starlette.requests import Request
-from starlette.responses import FileResponse, PlainTextResponse, Response
+from starlette.responses import FileResponse, JSONResponse, PlainTextResponse, Response
 from starlette.routing import Route, WebSocketRoute
 from starlette.websockets import WebSocket, WebSocketDisconnect
 
 from standins.conference.media import Source
-from standins.conference.rooms import Room, Somebody
+from standins.conference.rooms import Laid, Room, Somebody
 
 _PAGE = Path(__file__).parent / "page"
+LARGEST = 25 * 1024 * 1024
+"""Bytes of a file in the chat."""
 WRONG_PASSCODE, NO_ROOM, FULL = 4401, 4404, 4429
 """With which a WebSocket is closed that leads nowhere (RFC 6455, section 7.4.2: 4000 to 4999 are for private use)."""
 
@@ -44,6 +46,9 @@ class Conference:
                 Route("/rooms/{room}/whip/screen", self._whip, methods=["POST"]),
                 Route("/rooms/{room}/whep/{who}", self._whep, methods=["POST"]),
                 Route("/rooms/{room}/whep/{who}/screen", self._whep, methods=["POST"]),
+                Route("/rooms/{room}/clock", self._clock),
+                Route("/rooms/{room}/files", self._lay, methods=["POST"]),
+                Route("/rooms/{room}/files/{key}", self._laid),
                 Route("/media/{key}", self._end, methods=["DELETE"]),
             ],
             lifespan=self._lifespan,
@@ -64,6 +69,13 @@ class Conference:
     async def _file(self, request: Request) -> Response:
         file = _PAGE / request.path_params["file"]
         return FileResponse(file) if file.parent == _PAGE and file.is_file() else PlainTextResponse("There is no such page.", 404)
+
+    async def _clock(self, request: Request) -> Response:
+        """How far those have come who speak from a file, in seconds of it: for whoever tries something out at a certain word."""
+        room = self.rooms.get(request.path_params["room"])
+        if room is None:
+            return PlainTextResponse("There is no such room.", 404)
+        return JSONResponse({one.name: one.sound.seconds for one in room.inside if one.sound})
 
     async def _events(self, socket: WebSocket) -> None:
         await socket.accept()
@@ -136,6 +148,30 @@ class Conference:
         taken = source.take()
         connection.addTrack(taken)
         return await self._answer(request, connection, one, taken.stop)
+
+    async def _lay(self, request: Request) -> Response:
+        """Somebody puts a file into the chat."""
+        found = self._somebody(request)
+        if found is None:
+            return PlainTextResponse("That is nobody who is in this room.", 401)
+        room, one = found
+        data = bytearray()
+        async for piece in request.stream():
+            data += piece
+            if len(data) > LARGEST:
+                return PlainTextResponse("That file is too large.", 413)
+        key = room.lay(one, Laid(request.query_params.get("name", "").strip()[:200] or "file", bytes(data)))
+        return Response(status_code=201, headers={"Location": f"/rooms/{room.name}/files/{key}"})
+
+    async def _laid(self, request: Request) -> Response:
+        """Somebody takes one."""
+        found = self._somebody(request)
+        if found is None:
+            return PlainTextResponse("That is nobody who is in this room.", 401)
+        file = found[0].files.get(request.path_params["key"])
+        if file is None:
+            return PlainTextResponse("There is no such file (any more).", 404)
+        return Response(file.data, media_type="application/octet-stream", headers={"Content-Disposition": "attachment"})
 
     async def _answer(self, request: Request, connection: RTCPeerConnection, one: Somebody, over: Callable[[], object]) -> Response:
         if not request.headers.get("Content-Type", "").startswith("application/sdp"):

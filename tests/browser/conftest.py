@@ -1,14 +1,19 @@
 from __future__ import annotations
 
 import os
+from contextlib import suppress
 
 import pytest
 from playwright.sync_api import expect, sync_playwright
 
 from house.postgres import Cluster
-from tests.live import CHROMIUM, FLAGS, PASSWORD, House
+from tests.live import CHROMIUM, FLAGS, PASSWORD, House, until
 
-expect.set_options(timeout=10_000)
+# How long something takes is a matter of the machine and of what else runs on it; only that it comes to it is tested here.
+expect.set_options(timeout=30_000)
+
+RUNNING: list[House] = []
+"""Those that have workers."""
 
 
 @pytest.fixture(scope="session")
@@ -16,8 +21,18 @@ def house(tmp_path_factory):
     running = House(Cluster("test-postgres", durable=False), "browser", tmp_path_factory.mktemp("browser"))
     running.load_people()
     running.start_worker()
+    RUNNING.append(running)
     yield running
     running.close()
+
+
+@pytest.fixture(scope="module", autouse=True)
+def at_rest():
+    """What one file of tests has left to do is done before the next one begins, so that they do not slow each other."""
+    yield
+    for running in RUNNING:
+        with suppress(TimeoutError):
+            until(lambda running=running: not running.rows("select 1 from procrastinate_jobs where status = 'doing' and task_name <> 'listen'"), 120)
 
 
 @pytest.fixture(scope="session")

@@ -452,8 +452,8 @@ def test_troubles_on_the_way(house, microphone, fed):
     asked = (
         "select ended_by, s.samples from capture_stretch s join capture_capture c on c.id = s.capture_id where c.meeting_id = %s order by number"
     )
-    until(lambda: all(why for why, _ in house.rows(asked, meeting)), 60)  # what waited for the server arrives in its order
-    stretches = house.rows(asked, meeting)
+    # What waited for the server arrives in its order, the stop last.
+    stretches = until(lambda: (rows := house.rows(asked, meeting)) and rows[-1][0] == "stop" and rows, 60)
     assert [why for why, _ in stretches][:2] == ["unplugged", "sleep"]
     assert all(samples > CAPTURE_RATE for _, samples in stretches), stretches
 

@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from standins.mail import messages
-from tests.live import Client
+from tests.live import Client, until
 
 
 def time_of(page: Page) -> float:
@@ -88,7 +88,7 @@ def test_the_whole_way(house, enter, talk):
     expect(idris.get_by_role("button", name="Pause")).to_be_visible()
 
     # Whoever gave it was told by mail.
-    assert "Ready to read: Heating: boiler sizes 🌧" in [str(message["subject"]) for message in messages(house.mail)]
+    until(lambda: "Ready to read: Heating: boiler sizes 🌧" in [str(message["subject"]) for message in messages(house.mail)])
 
 
 def test_a_colleague_who_may_not_see_it_finds_nothing_anywhere(house, enter):

@@ -43,15 +43,22 @@ CASES = [
     (CALL, LINK, wishes(Rule.ALL, series={"works": False}, by_hand=True), Reason.BY_HAND),
     (CALL, LINK, wishes(Rule.ALL, by_hand=False), Reason.NOT_BY_HAND),
     (CALL, LINK, wishes(Rule.ALL, by_hand=False, who=MAREN), Reason.ORGANISER),
-    (replace(CALL, invited=(*CALL.invited, Invited("Clerk", "clerk-7@post.example")), private=True), LINK, wishes(), Reason.INVITED),
+    (replace(CALL, private=True), LINK, wishes(sent=True), Reason.SENT),
+    (CALL, LINK, wishes(sent=True, by_hand=False), Reason.NOT_BY_HAND),
 ]
 
 
 @pytest.mark.parametrize(("event", "link", "wished", "reason"), CASES, ids=range(len(CASES)))
 def test_one_member(event, link, wished, reason):
-    verdict = verdict_of(event, link, wished, INSIDE, "Clerk-7@post.example")
+    verdict = verdict_of(event, link, wished, INSIDE)
     assert verdict.reason == reason
     assert verdict.words.startswith("goes, because" if verdict.goes else "stays away, because")
+
+
+def test_a_clerk_that_is_among_those_invited_goes():
+    asked = replace(CALL, private=True)
+    assert verdict_of(asked, LINK, wishes(), INSIDE, asked=True).reason == Reason.INVITED
+    assert verdict_of(asked, LINK, wishes(by_hand=False), INSIDE, asked=True).reason == Reason.NOT_BY_HAND
 
 
 @pytest.mark.parametrize(

@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from core.media.chunks import CAPTURE_RATE
 from core.planning.attending import Cause, Standing
+from core.problems import InputProblem
 from server.calendars.actions.hold import hold, series_of
 from server.calendars.models import Calendar, Planned
 from server.capture.models import Capture, Chunk, LiveLine, Message, Notice, Participant
@@ -19,7 +20,7 @@ from server.capture.queries import gaps_of, messages_of, seconds_of
 from server.clerk import attend, keep
 from server.clerk.actions.steer import go_off, go_on_again, send_away
 from server.clerk.attend import Attendance
-from server.clerk.conferences.base import Gone, Heard, Here, LetIn, Out, Shown, Written
+from server.clerk.conferences.base import Gone, Heard, Here, Laid, LetIn, Out, Shown, Written
 from server.clerk.models import Visit
 from server.clerk.visits import plan_visits
 from server.meetings.models import Meeting
@@ -45,6 +46,11 @@ class Played:
 
     async def say(self, text):
         self.said.append(text)
+
+    async def fetch(self, address):
+        if self.files.get(address) is None:
+            raise InputProblem("It is not there.")
+        return self.files[address]
 
     async def leave(self):
         self.gone = True
@@ -315,6 +321,50 @@ def test_more_people_than_tracks_and_a_shown_screen(play, maren):
 
 
 # Planned, and by hand
+
+
+def test_the_last_minutes_are_struck_while_it_goes_on(play, maren, caller):
+    visit = visit_to(maren)
+
+    async def script(call, visit):
+        await come(call, visit, "Maren Tollefsen")
+        call.events.put_nowait(Written("Maren", "A secret", time.monotonic()))
+        await call.speak("Maren", 2.5)
+        await until(lambda: Message.objects.exists())
+        assert (await asyncio.to_thread(caller(maren), "post", f"/api/clerk/{visit.pk}/strike", {"minutes": 1})).status_code == 200
+        call.events.put_nowait(Written("Maren", "Now for all", time.monotonic()))
+        await call.speak("Maren", 2.0)
+        await asyncio.to_thread(send_away, maren, visit)
+
+    visit = play(visit, script)
+    capture = visit.meeting.capture
+    assert 1.0 < seconds_of(capture) < 3.5
+    assert [text for _, _, text in messages_of(capture)] == ["Now for all"]
+    assert caller(maren)("post", f"/api/clerk/{visit.pk}/strike", {"minutes": 1}).status_code == 409
+
+
+def test_files_of_the_chat_are_kept_with_the_meeting_and_go_with_a_strike(play, maren, member, caller, settings, tmp_path):
+    visit = visit_to(maren)
+
+    async def script(call, visit):
+        call.files = {"/f/1": b"%PDF a drawing", "/f/2": None}
+        await come(call, visit, "Maren Tollefsen")
+        call.events.put_nowait(Laid("Maren", "Drawing 88.pdf", "/f/1", time.monotonic()))
+        call.events.put_nowait(Laid("Maren", "gone.txt", "/f/2", time.monotonic() + 0.01))
+        await call.speak("Maren", 2.5)
+        await until(lambda: Message.objects.count() == 2)
+        await asyncio.to_thread(send_away, maren, visit)
+
+    visit = play(visit, script)
+    at = f"/api/meetings/{visit.meeting.pk}/files"
+    [file] = caller(maren)("get", at).json()
+    assert (file["name"], file["called"], file["size"]) == ("Maren Tollefsen", "Drawing 88.pdf", 14)
+    taken = caller(maren)("get", f"{at}/{file['id']}")
+    assert b"".join(taken.streaming_content) == b"%PDF a drawing" and taken["Content-Disposition"].startswith("attachment") and taken["X-Content-Type-Options"] == "nosniff"
+    assert caller(member("Idris Quaye"))("get", f"{at}/{file['id']}").status_code == 404
+    assert [text for _, _, text in messages_of(visit.meeting.capture)] == ["Drawing 88.pdf", "gone.txt"]
+    kept = tmp_path / "media" / Capture.objects.get().stretches.get().laid.get().file.name
+    assert kept.exists()
 
 
 def planned(member, title: str = "Glazing", start: float = 0.0, **more) -> Planned:

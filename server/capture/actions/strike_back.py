@@ -4,17 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from django.core.files.storage import default_storage
-from django.db import transaction
 from django.db.models import F
 
 from core.media.chunks import CAPTURE_RATE, CHUNK, Samples, cut_free
 from server.accounts.models import Membership
 from server.acting import acting
+from server.capture.beside import take_away
 from server.capture.models import Capture, Chunk, Stretch, Struck
 from server.capture.queries import begins_at
 from server.notify import Part
-from server.pipeline.files import delete_files
 from server.problems import Refused
 from server.sharing.policy import Can
 
@@ -49,21 +47,15 @@ def strike_back(membership: Membership, capture: Capture, parts: list[Piece]) ->
             since = start if since is None else min(since, start)
             before = [Samples(one.first, one.end) for one in stretch.struck.all()]
             struck += _cut_arrived(stretch, Samples(part.first, part.end), before)
-            _drop_pictures(stretch, part)
-            stretch.messages.filter(at__gte=part.first, at__lt=part.end).delete()
+            within = {"at__gte": part.first, "at__lt": part.end}
+            take_away([*stretch.pictures.filter(**within), *stretch.laid.filter(**within)])
+            stretch.messages.filter(**within).delete()
             Struck.objects.create(stretch=stretch, first=part.first, end=part.end)
         if since is not None:
             capture.lines.filter(end__gt=since).delete()
             capture.meeting.marks.filter(end__gt=since).delete()
         act.note(seconds=round(struck / CAPTURE_RATE, 1))
     return struck / CAPTURE_RATE
-
-
-def _drop_pictures(stretch: Stretch, part: Piece) -> None:
-    struck = stretch.pictures.filter(at__gte=part.first, at__lt=part.end)
-    names = list(struck.values_list("image", flat=True))
-    struck.delete()
-    transaction.on_commit(lambda: delete_files(default_storage, names))
 
 
 def _cut_arrived(stretch: Stretch, part: Samples, before: list[Samples]) -> int:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import timedelta
 
 from django.conf import settings
@@ -20,15 +21,14 @@ from server.problems import Refused
 from server.sharing.policy import Can, require
 
 
-def send_clerk(membership: Membership, text: str, passcode: str, title: str, minutes: int) -> Visit:
-    """Send it there now. text: the link, or the invitation that it stands in. minutes: it stays no longer. Raises Refused.
+def send_clerk(membership: Membership, said: Sequence[Source], passcode: str, title: str, minutes: int) -> Visit:
+    """Send it there now. said: the link, or the invitation that it stands in. minutes: it stays no longer. Raises Refused.
 
     Where it is in that call already, or on its way, it is there for this member too: there is never a second one.
     """
     require(membership, Can.ADD)
     check_allowance(membership)
-    link = link_in([Source("address", text)], conferences(settings.CONFERENCES))
-    link = _known(link)
+    link = _known(link_in(said, conferences(settings.CONFERENCES)))
     now = timezone.now()
     with acting(membership, Can.ADD, "send clerk") as act:
         why = Verdict(Reason.BY_HAND, membership.user.called).words

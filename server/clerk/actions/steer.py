@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
 from django.utils import timezone
 
+from core.media.chunks import CAPTURE_RATE, CHUNK
 from core.planning.attending import Standing
 from server.accounts.models import Membership
 from server.acting import acting
+from server.capture.actions.strike_back import Piece, strike_back
 from server.clerk.models import Visit
 from server.notify import Part
 from server.problems import Refused
@@ -35,6 +39,22 @@ def go_on_again(membership: Membership, visit: Visit) -> None:
             raise Refused(409, "The clerk is just going off the record. Press again in a moment.")
         locked.paused, locked.paused_by = False, membership.user.called
         locked.save(update_fields=["paused", "paused_by"])
+
+
+def strike_lately(membership: Membership, visit: Visit, minutes: int) -> float:
+    """Strike the last minutes from what is taken, for good, also what is still on its way here. Returns the seconds struck. Raises Refused."""
+    if visit.meeting is None or visit.over:
+        raise Refused(409, "Nothing is being taken down just now. What is in the record can be struck there.")
+    now = timezone.now()
+    parts = []
+    for stretch in visit.meeting.capture.stretches.filter(gathered=False):
+        first = round((now - timedelta(minutes=minutes) - stretch.begun_at).total_seconds() * CAPTURE_RATE)
+        end = round((now - stretch.begun_at).total_seconds() * CAPTURE_RATE) if stretch.chunks is None else stretch.chunks * CHUNK
+        if max(0, first) < end:
+            parts.append(Piece(stretch.number, max(0, first), end))
+    if not parts:
+        raise Refused(409, "Nothing was on the record in these minutes.")
+    return strike_back(membership, visit.meeting.capture, parts)
 
 
 def send_away(membership: Membership, visit: Visit) -> None:

@@ -77,13 +77,23 @@ class Written:
 
 
 @dataclass(frozen=True, slots=True)
+class Laid:
+    """Somebody has put a file into the chat; `Conference.fetch` has it. arrived: seconds by time.monotonic()."""
+
+    key: str
+    name: str
+    address: str
+    arrived: float
+
+
+@dataclass(frozen=True, slots=True)
 class Out:
     """It is over, and why: Cause.LOST where it may be tried again."""
 
     cause: Cause
 
 
-Event = Knocking | LetIn | Here | Gone | Heard | Shown | Written | Out
+Event = Knocking | LetIn | Here | Gone | Heard | Shown | Written | Laid | Out
 
 
 class Conference(Protocol):
@@ -96,6 +106,9 @@ class Conference(Protocol):
 
     async def say(self, text: str) -> None:
         """Write into the chat."""
+
+    async def fetch(self, address: str) -> bytes:
+        """What lies at the address of a `Laid`. Raises InputProblem."""
 
     async def leave(self) -> None:
         """Go, and let go of everything. May be called at any time."""

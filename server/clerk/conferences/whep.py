@@ -24,8 +24,8 @@ from core.media.chunks import CAPTURE_RATE
 from core.media.stills import Stills
 from core.planning.attending import Cause
 from core.problems import InputProblem
-from server.clerk.conferences.base import Call, Event, Gone, Heard, Here, Knocking, LetIn, Out, Shown, Written
-from server.outward import Outward, checked
+from server.clerk.conferences.base import Call, Event, Gone, Heard, Here, Knocking, Laid, LetIn, Out, Shown, Written
+from server.outward import Outward, checked, trouble_of
 
 logger = logging.getLogger("server.clerk")
 
@@ -79,6 +79,16 @@ class WhepConference:
         if self._socket:
             with contextlib.suppress(ConnectionClosed):
                 await self._socket.send(json.dumps({"do": "say", "text": text}))
+
+    async def fetch(self, address: str) -> bytes:
+        """A file of the chat."""
+        try:
+            answer = await asyncio.to_thread(self._web.get, urljoin(self._rooms, address), headers={"Authorization": f"Bearer {self._token}"}, allow_redirects=False)
+        except requests.RequestException as error:
+            raise InputProblem(trouble_of(error, self._host)) from error
+        if answer.status_code != 200:
+            raise InputProblem(f"{self._host} does not give it: it answers {answer.status_code}.")
+        return answer.content
 
     async def leave(self) -> None:
         """Go."""
@@ -145,6 +155,8 @@ class WhepConference:
                 self._tell(Gone(who["id"]))
             case "said" if who["id"] != self._own:
                 self._tell(Written(who["id"], str(event["text"])[:4000], time.monotonic()))
+            case "laid" if who["id"] != self._own:
+                self._tell(Laid(who["id"], str(event["name"])[:200], str(event["href"]), time.monotonic()))
             case "refused" | "removed" | "ended" as over:
                 self._tell(Out(_OVER[over]))
 

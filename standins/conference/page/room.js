@@ -32,7 +32,7 @@ async function happened(event) {
   if (event.event === "knocks") people.set(event.who.id, { ...event.who, knocks: true });
   if (event.event === "joined" || event.event === "changed") people.set(event.who.id, event.who);
   if (event.event === "left" || event.event === "gone") people.delete(event.who.id);
-  if (event.event === "said") written(event);
+  if (event.event === "said" || event.event === "laid") written(event);
   if (["refused", "removed", "ended"].includes(event.event)) out({ refused: "They did not open.", removed: "You were shown out.", ended: "The call is over." }[event.event]);
   draw();
   for (const one of people.values()) {
@@ -101,7 +101,7 @@ function out(why) {
 
 function written(said) {
   const row = document.createElement("li");
-  row.textContent = `${said.who.name}: ${said.text}`;
+  row.textContent = `${said.who.name}: ${said.text ?? said.name}`;
   $("chat").append(row);
 }
 
@@ -131,6 +131,16 @@ $("quiet").onclick = () => {
   given.forEach(({ stream }) => stream.getAudioTracks().forEach((track) => (track.enabled = !silent)));
   tell({ do: "mute", muted: silent });
 };
+$("file").addEventListener("change", async () => {
+  const [file] = $("file").files;
+  if (!file) return;
+  await fetch(`/rooms/${encodeURIComponent(room)}/files?${new URLSearchParams({ name: file.name })}`, {
+    method: "POST",
+    headers: { Authorization: `Bearer ${me.token}`, "Content-Type": "application/octet-stream" },
+    body: file,
+  });
+  $("file").value = "";
+});
 $("show").onclick = async () => give("whip/screen", await navigator.mediaDevices.getDisplayMedia({ video: true }));
 $("go").onclick = () => tell({ do: "leave" });
 $("end").onclick = () => tell({ do: "end" });

@@ -20,6 +20,7 @@ export const keys = {
   visits: ["visits"] as const,
   dialers: ["dialers"] as const,
   clerkRules: ["clerk-rules"] as const,
+  letterbox: ["letterbox"] as const,
   library: ["library"] as const,
   choices: ["choices"] as const,
   search: (q: string) => ["search", q] as const,
@@ -35,6 +36,7 @@ export const keys = {
   review: (id: string) => ["meeting", id, "review"] as const,
   proposals: (id: string) => ["meeting", id, "proposals"] as const,
   pictures: (id: string) => ["meeting", id, "pictures"] as const,
+  files: (id: string) => ["meeting", id, "pictures", "files"] as const,
   notices: (id: string) => ["meeting", id, "notices"] as const,
   agendas: ["agendas"] as const,
   writer: ["writer"] as const,
@@ -150,6 +152,13 @@ export const useInCall = (id: string) =>
     queryFn: () => the(client.GET("/api/meetings/{meeting_id}/clerk", at(id))),
     refetchInterval: (query) => (query.state.data?.visit?.over === false ? 5_000 : false),
   });
+/** The clerk's address, and what I sent there. */
+export const useLetterbox = () =>
+  useQuery({
+    queryKey: keys.letterbox,
+    queryFn: () => the(client.GET("/api/letterbox")),
+    refetchInterval: 15_000,
+  });
 export const useClerkRules = () =>
   useQuery({
     queryKey: keys.clerkRules,
@@ -249,6 +258,13 @@ export const usePictures = (id: string, captured: boolean) =>
     queryKey: keys.pictures(id),
     enabled: captured,
     queryFn: () => the(client.GET("/api/meetings/{meeting_id}/pictures", at(id))),
+  });
+/** What was put into the chat of the call as files. */
+export const useFiles = (id: string, captured: boolean) =>
+  useQuery({
+    queryKey: keys.files(id),
+    enabled: captured,
+    queryFn: () => the(client.GET("/api/meetings/{meeting_id}/files", at(id))),
   });
 export const useNotices = (id: string) =>
   useQuery({

@@ -624,6 +624,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/letterbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Letterbox
+         * @description By which address the clerk is invited, and what I sent there lately.
+         */
+        get: operations["server_letterbox_api_letterbox"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letterbox/renew": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Renew
+         * @description Give it another address; the old one is refused from now on.
+         */
+        post: operations["server_letterbox_api_renew"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/telephone": {
         parameters: {
             query?: never;
@@ -770,6 +810,26 @@ export interface paths {
          * @description On the record again; everyone in the call is told.
          */
         post: operations["server_clerk_api_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clerk/{visit_id}/strike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Strike
+         * @description Strike the last minutes, for good; it goes on taking down.
+         */
+        post: operations["server_clerk_api_strike"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1878,6 +1938,46 @@ export interface paths {
          * @description A picture of the screen. It may be struck, so that it is asked for each time.
          */
         get: operations["server_capture_api_one_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Files
+         * @description What was put into the chat of the call as files, in order.
+         */
+        get: operations["server_capture_api_files"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/files/{file_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One File
+         * @description One of them, to be saved: whatever it is, it is not opened here.
+         */
+        get: operations["server_capture_api_one_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3537,7 +3637,7 @@ export interface components {
          * @description Why it goes, or stays away.
          * @enum {string}
          */
-        Reason: "by_hand" | "invited" | "series" | "all" | "organised" | "inside" | "outside" | "called_off" | "no_link" | "unknown" | "not_by_hand" | "organiser" | "not_series" | "all_day" | "private" | "declined" | "no_rule";
+        Reason: "by_hand" | "invited" | "sent" | "series" | "all" | "organised" | "inside" | "outside" | "called_off" | "no_link" | "unknown" | "not_by_hand" | "organiser" | "not_series" | "all_day" | "private" | "declined" | "no_rule";
         /**
          * SheetOut
          * @description calendars: how many I have connected. troubles: names of those that cannot be had.
@@ -3653,10 +3753,11 @@ export interface components {
         };
         /**
          * Kind
-         * @description How it is had: by an address that gives it as a whole; from an account (CalDAV, RFC 4791); as a file that somebody gave.
+         * @description How it is had: by an address that gives it as a whole; from an account (CalDAV, RFC 4791); as a file that somebody gave; letter
+         *     by letter, as invitations that were sent to the clerk.
          * @enum {string}
          */
-        Kind: "feed" | "account" | "file";
+        Kind: "feed" | "account" | "file" | "mail";
         /** FeedIn */
         FeedIn: {
             /** Address */
@@ -3754,6 +3855,33 @@ export interface components {
             name: string;
             /** @default mine */
             visibility: components["schemas"]["Visibility"];
+        };
+        /**
+         * LetterOut
+         * @description goes: the clerk goes, or went. words: what came of it.
+         */
+        LetterOut: {
+            /** Title */
+            title: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Goes */
+            goes: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
+         * LetterboxOut
+         * @description address: "" where this installation takes no mail in. letters: mine, the latest first.
+         */
+        LetterboxOut: {
+            /** Address */
+            address: string;
+            /** Letters */
+            letters: components["schemas"]["LetterOut"][];
         };
         /**
          * DialerOut
@@ -3938,6 +4066,19 @@ export interface components {
         RulesIn: {
             /** Rules */
             rules: components["schemas"]["Rule"][];
+        };
+        /**
+         * StruckLatelyOut
+         * @description seconds: so much went.
+         */
+        StruckLatelyOut: {
+            /** Seconds */
+            seconds: number;
+        };
+        /** StrikeLatelyIn */
+        StrikeLatelyIn: {
+            /** Minutes */
+            minutes: number;
         };
         /**
          * WishIn
@@ -5126,6 +5267,22 @@ export interface components {
             title: string;
             /** Text */
             text: string;
+        };
+        /**
+         * LaidOut
+         * @description A file of the call's chat. name: whose; called: as they called it; size in bytes.
+         */
+        LaidOut: {
+            /** Id */
+            id: number;
+            /** Start */
+            start: number;
+            /** Name */
+            name: string;
+            /** Called */
+            called: string;
+            /** Size */
+            size: number;
         };
         /** ConsentOut */
         ConsentOut: {
@@ -7486,6 +7643,82 @@ export interface operations {
             };
         };
     };
+    server_letterbox_api_letterbox: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterboxOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_letterbox_api_renew: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterboxOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     server_telephone_api_dialers: {
         parameters: {
             query?: never;
@@ -7861,6 +8094,50 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_clerk_api_strike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StrikeLatelyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StruckLatelyOut"];
+                };
             };
             /** @description The database does not answer just now. Try again. */
             503: {
@@ -10394,6 +10671,87 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": string;
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_capture_api_files: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LaidOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_capture_api_one_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+                file_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             /** @description The database does not answer just now. Try again. */

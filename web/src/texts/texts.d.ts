@@ -68,6 +68,7 @@ export interface Texts {
     dropped: string;
     unread: Said<{ n: number }>;
     at: Said<{ name: string | number; host: string | number }>;
+    byMail: string;
   };
   folders: {
     title: string;
@@ -350,6 +351,7 @@ export interface Texts {
     reasons: {
       by_hand: Said<{ who: string | number }>;
       invited: string;
+      sent: Said<{ who: string | number }>;
       series: Said<{ who: string | number }>;
       all: Said<{ who: string | number }>;
       organised: Said<{ who: string | number }>;
@@ -437,7 +439,27 @@ export interface Texts {
     name: string;
     nameHint: string;
     leaves: string;
-    struckHint: string;
+    mailTitle: string;
+    mailIntro: string;
+    mailOff: string;
+    mailCopy: string;
+    mailCopied: string;
+    mailEmpty: string;
+    mailLatest: Said<{ n: number }>;
+    mailRenew: string;
+    mailSure: string;
+    mailSureHint: string;
+    mailRenewYes: string;
+    mailRenewNo: string;
+    take: Said<{ name: string | number; size: string | number }>;
+    laid: string;
+    strike: string;
+    strikeHint: string;
+    strikeLast: string;
+    strikeMinutes: Said<{ n: number }>;
+    strikeYes: string;
+    strikeNo: string;
+    struck: Said<{ time: string | number }>;
   };
   ahead: {
     recurs: string;
@@ -477,6 +499,7 @@ export interface Texts {
     >;
     empty: string;
     seen: string;
+    latest: Said<{ n: number }>;
   };
   words: {
     title: string;
@@ -817,6 +840,7 @@ export interface Texts {
       edits: Said<{ n: number }>;
       versions: Said<{ n: number }>;
       quotes: Said<{ n: number }>;
+      files: Said<{ n: number }>;
     };
     also: string;
     sign: Said<{ name: string | number }>;
@@ -1150,6 +1174,8 @@ export interface Texts {
     kinds: { decision: string; action: string; done: string; question: string } & Readonly<
       Record<string, string | undefined>
     >;
+    screenFrom: Said<{ title: string | number; time: string | number }>;
+    namedAt: Said<{ name: string | number; time: string | number }>;
   };
   settings: {
     title: string;

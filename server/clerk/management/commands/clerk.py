@@ -14,7 +14,8 @@ from typing import Any
 from django.core.management.base import BaseCommand
 
 from server.clerk import keep
-from server.clerk.attend import Attendance, kept
+from server.clerk.attend import Attendance
+from server.pipeline.work import kept
 from server.problems import AWAY
 
 logger = logging.getLogger("server.clerk")

@@ -12,6 +12,7 @@ import { t } from "../../texts";
 import { chooseLanguage, chosenLanguage, LANGUAGES, type Language } from "../../texts/language";
 import { Calendars } from "./calendars";
 import { ClerkRules } from "./clerk";
+import { Letterbox } from "./letterbox";
 import { Telephones } from "./telephone";
 import { Capturing } from "./capturing";
 import { Folders } from "./folders";
@@ -42,6 +43,7 @@ export function Account() {
       <Me me={me.data} />
       {may(me.data, "add") && <Calendars />}
       {may(me.data, "add") && <ClerkRules />}
+      {may(me.data, "add") && <Letterbox me={me.data} />}
       {may(me.data, "add") && <Telephones />}
       {may(me.data, "add") && <Folders />}
       {may(me.data, "know team") && <Members me={me.data} />}

@@ -10,7 +10,7 @@ import { showDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
 import { Watched } from "./watched";
 
-type Kind = Schemas["CalendarOut"]["kind"];
+type Kind = Exclude<Schemas["CalendarOut"]["kind"], "mail">;
 
 /** Where my meetings are planned: what is connected, and three ways to connect more. */
 export function Calendars() {
@@ -62,14 +62,14 @@ function Row({ calendar }: { calendar: Schemas["CalendarOut"] }) {
     <Watched
       name={calendar.name}
       remarks={[
-        t.calendars.kinds[calendar.kind],
+        calendar.kind === "mail" ? t.calendars.byMail : t.calendars.kinds[calendar.kind],
         whose,
         looked
           ? t.calendars.looked({ when: `${showDay(looked)}, ${showTime(looked)}` })
           : t.calendars.never,
       ]}
       acts={[
-        ...(calendar.kind === "file"
+        ...(calendar.kind === "file" || calendar.kind === "mail"
           ? []
           : [
               {

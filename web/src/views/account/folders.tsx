@@ -1,5 +1,4 @@
 import { useState } from "react";
-import { Link } from "react-router";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useFolders } from "../../api/hooks";
 import { Choose } from "../../parts/choose";
@@ -8,7 +7,7 @@ import { useSay } from "../../parts/sayings";
 import { Empty, Wrong } from "../../parts/states";
 import { showDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
-import { Watched } from "./watched";
+import { Came, Watched } from "./watched";
 
 /** Folders that recordings come into by themselves. */
 export function Folders() {
@@ -63,32 +62,17 @@ function Row({ folder }: { folder: Schemas["FolderOut"] }) {
       trouble={folder.trouble}
       error={look.error ?? leave.error}
     >
-      {folder.found.length === 0 ? (
-        <p className="w-full text-sm text-faded">{t.folders.empty}</p>
-      ) : (
-        <details className="w-full text-sm" open={folder.found.some((one) => one.meeting === null)}>
-          <summary className="cursor-pointer text-faded">
-            {t.folders.latest({ n: folder.found.length })}
-          </summary>
-          <ul>
-            {folder.found.map((one) => (
-              <li key={`${one.name} ${one.found_at}`} className="py-0.5">
-                {one.meeting ? (
-                  <Link className="underline underline-offset-4" to={`/meetings/${one.meeting}`}>
-                    {one.name}
-                  </Link>
-                ) : (
-                  one.name
-                )}{" "}
-                <span className="text-faded">
-                  {t.folders.states[one.state]}
-                  {one.words && `: ${one.words}`}
-                </span>
-              </li>
-            ))}
-          </ul>
-        </details>
-      )}
+      <Came
+        all={folder.found.map((one) => ({
+          key: `${one.name} ${one.found_at}`,
+          title: one.name,
+          meeting: one.meeting,
+          remarks: [t.folders.states[one.state], one.words].filter(Boolean).join(": "),
+        }))}
+        empty={t.folders.empty}
+        latest={t.folders.latest({ n: folder.found.length })}
+        open={folder.found.some((one) => one.meeting === null)}
+      />
     </Watched>
   );
 }

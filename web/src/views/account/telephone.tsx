@@ -1,5 +1,4 @@
 import { useState } from "react";
-import { Link } from "react-router";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useDialers } from "../../api/hooks";
 import { Choose } from "../../parts/choose";
@@ -8,7 +7,7 @@ import { useSay } from "../../parts/sayings";
 import { Empty, Wrong } from "../../parts/states";
 import { showDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
-import { Watched } from "./watched";
+import { Came, Watched } from "./watched";
 
 /** Telephone systems that tell of calls they have recorded. */
 export function Telephones() {
@@ -53,26 +52,17 @@ function Row({ dialer }: { dialer: Schemas["DialerOut"] }) {
       trouble=""
       error={drop.error}
     >
-      {dialer.calls.length === 0 && (
-        <p className="w-full text-sm text-faded">{t.telephone.empty}</p>
-      )}
-      <ul className="w-full text-sm">
-        {dialer.calls.map((call) => (
-          <li key={`${call.begun_at} ${call.meeting}`} className="py-0.5">
-            {call.meeting ? (
-              <Link className="underline underline-offset-4" to={`/meetings/${call.meeting}`}>
-                {call.people.filter(Boolean).join(", ")}
-              </Link>
-            ) : (
-              call.people.filter(Boolean).join(", ")
-            )}{" "}
-            <span className="text-faded">
-              {showDay(call.begun_at)}, {showTime(call.begun_at)} · {t.telephone.states[call.state]}
-              {call.words && `: ${call.words}`}
-            </span>
-          </li>
-        ))}
-      </ul>
+      <Came
+        all={dialer.calls.map((call) => ({
+          key: `${call.begun_at} ${call.meeting}`,
+          title: call.people.filter(Boolean).join(", "),
+          meeting: call.meeting,
+          remarks: `${showDay(call.begun_at)}, ${showTime(call.begun_at)} · ${[t.telephone.states[call.state], call.words].filter(Boolean).join(": ")}`,
+        }))}
+        empty={t.telephone.empty}
+        latest={t.telephone.latest({ n: dialer.calls.length })}
+        open
+      />
     </Watched>
   );
 }

@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { Link } from "react-router";
 import { Wrong } from "../../parts/states";
 
 interface Act {
@@ -51,5 +52,47 @@ export function Watched({
       {children}
       <Wrong error={error} className="w-full text-sm" />
     </li>
+  );
+}
+
+interface One {
+  key: string;
+  title: string;
+  /** The meeting that it became. */
+  meeting: string | null;
+  remarks: string;
+}
+
+/** What came of it lately, each with what became of that; out of the way where all of it is as it should be. */
+export function Came({
+  all,
+  empty,
+  latest,
+  open,
+}: {
+  all: One[];
+  empty: string;
+  latest: string;
+  open: boolean;
+}) {
+  if (all.length === 0) return <p className="w-full text-sm text-faded">{empty}</p>;
+  return (
+    <details className="w-full text-sm" open={open}>
+      <summary className="cursor-pointer text-faded">{latest}</summary>
+      <ul>
+        {all.map((one) => (
+          <li key={one.key} className="py-0.5">
+            {one.meeting ? (
+              <Link className="underline underline-offset-4" to={`/meetings/${one.meeting}`}>
+                {one.title}
+              </Link>
+            ) : (
+              one.title
+            )}{" "}
+            <span className="text-faded">{one.remarks}</span>
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }

@@ -2,9 +2,12 @@ import { useState } from "react";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange } from "../../api/hooks";
 import { may } from "../../api/rights";
+import { Choose } from "../../parts/choose";
+import { Leaf } from "../../parts/leaf";
+import { useSay } from "../../parts/sayings";
 import { Wrong } from "../../parts/states";
 import { Sure } from "../../parts/sure";
-import { showTime } from "../../parts/time";
+import { clock, showTime } from "../../parts/time";
 import { t } from "../../texts";
 import { useAway } from "./visits";
 import { happened, standing } from "./words";
@@ -21,7 +24,7 @@ export function ClerkBar({
   visit: Visit;
   people: Schemas["PresentOut"][];
 }) {
-  const [sure, setSure] = useState(false);
+  const [asking, setAsking] = useState<"away" | "strike" | null>(null);
   const away = useAway(visit);
   const turn = useChange(
     (way: "off" | "on") =>
@@ -51,10 +54,15 @@ export function ClerkBar({
               type="button"
               className="press"
               disabled={visit.leaving}
-              onClick={() => setSure(true)}
+              onClick={() => setAsking("away")}
             >
               {t.clerk.away}
             </button>
+            {may(meeting, "strike") && (
+              <button type="button" className="press" onClick={() => setAsking("strike")}>
+                {t.clerk.strike}
+              </button>
+            )}
           </>
         )}
       </div>
@@ -74,17 +82,78 @@ export function ClerkBar({
         )}
         <History visit={visit} />
       </div>
-      {sure && (
+      {asking === "strike" && (
+        <StrikeLately meeting={meeting.id} visit={visit.id} close={() => setAsking(null)} />
+      )}
+      {asking === "away" && (
         <Sure
           title={t.clerk.sureAway}
           hint={t.clerk.awayHint}
           yes={t.clerk.awayYes}
           no={t.clerk.awayNo}
           act={() => away.mutate(undefined)}
-          close={() => setSure(false)}
+          close={() => setAsking(null)}
         />
       )}
     </div>
+  );
+}
+
+const BACK = [1, 2, 5, 10, 20];
+
+/** Out of what is taken down, for good, while it goes on. */
+function StrikeLately({
+  meeting,
+  visit,
+  close,
+}: {
+  meeting: string;
+  visit: string;
+  close: () => void;
+}) {
+  const [minutes, setMinutes] = useState("2");
+  const say = useSay();
+  const strike = useChange(
+    () =>
+      the(
+        client.POST("/api/clerk/{visit_id}/strike", {
+          params: { path: { visit_id: visit } },
+          body: { minutes: Number(minutes) },
+        }),
+      ),
+    keys.meeting(meeting),
+  );
+  return (
+    <Leaf title={t.clerk.strike} hint={t.clerk.strikeHint} close={close}>
+      <Choose
+        id="strike-back"
+        label={t.clerk.strikeLast}
+        value={minutes}
+        change={setMinutes}
+        options={Object.fromEntries(BACK.map((n) => [String(n), t.clerk.strikeMinutes({ n })]))}
+      />
+      <Wrong error={strike.error} />
+      <p className="mt-4 flex gap-3">
+        <button
+          type="button"
+          className="press press-main"
+          disabled={strike.isPending}
+          onClick={() =>
+            strike.mutate(undefined, {
+              onSuccess: ({ seconds }) => {
+                say(t.clerk.struck({ time: clock(seconds) }));
+                close();
+              },
+            })
+          }
+        >
+          {t.clerk.strikeYes}
+        </button>
+        <button type="button" className="press" onClick={close}>
+          {t.clerk.strikeNo}
+        </button>
+      </p>
+    </Leaf>
   );
 }
 

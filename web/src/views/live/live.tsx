@@ -2,7 +2,7 @@ import { Tabs } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { client, failed, the, type Schemas } from "../../api/client";
-import { keys, useChange, useInCall, useLive } from "../../api/hooks";
+import { keys, useChange, useFiles, useInCall, useLive } from "../../api/hooks";
 import { engine } from "../../capture/engine";
 import { RATE, type Kept } from "../../capture/keep";
 import { useCapture } from "../../capture/use";
@@ -17,6 +17,7 @@ import { TWO_PAGES, useMedia } from "../../parts/media";
 import { t } from "../../texts";
 import { refusal } from "../capture/capture";
 import { ClerkBar } from "../clerk/bar";
+import { filesAt, InMessage } from "../clerk/laid";
 import { NoticePanel } from "../capture/tell";
 import { Meanwhile } from "./meanwhile";
 import { may } from "../../api/rights";
@@ -42,7 +43,7 @@ export function Live({ meeting }: { meeting: Schemas["MeetingOut"] }) {
     : live.data.state;
   const seconds = here ? mine.samples / RATE : live.data.seconds;
   const page = "h-full overflow-y-auto overscroll-contain px-5 py-4 outline-none sm:px-7";
-  const record = <LiveRecord live={live.data} />;
+  const record = <LiveRecord meeting={meeting.id} live={live.data} />;
   const meanwhile = <Meanwhile meeting={meeting} seconds={seconds} />;
   return (
     <div className="flex h-[calc(100dvh-3.4rem)] flex-col">
@@ -345,7 +346,8 @@ export function withGaps(live: Schemas["LiveOut"]) {
 const nameOf = (one?: ReturnType<typeof withGaps>[number]) =>
   one && "line" in one ? one.line.name : "";
 
-function LiveRecord({ live }: { live: Schemas["LiveOut"] }) {
+function LiveRecord({ meeting, live }: { meeting: string; live: Schemas["LiveOut"] }) {
+  const files = useFiles(meeting, live.messages.length > 0).data ?? [];
   const scroll = useRef<HTMLDivElement>(null);
   const follow = useRef(true);
   useEffect(() => {
@@ -385,7 +387,15 @@ function LiveRecord({ live }: { live: Schemas["LiveOut"] }) {
               <span className="text-xs text-faded">{clock(one.at)}</span>
               <span className="border-l-2 border-rule pl-2 break-words">
                 <b className="text-sm">{one.message.name}</b>{" "}
-                <span className="text-sm text-faded">{t.clerk.wrote}</span> {one.message.text}
+                <span className="text-sm text-faded">
+                  {filesAt(files, one.at).length > 0 ? t.clerk.laid : t.clerk.wrote}
+                </span>{" "}
+                {one.message.text}
+                <InMessage
+                  meeting={meeting}
+                  text={one.message.text}
+                  files={filesAt(files, one.at)}
+                />
               </span>
             </li>
           ) : (

@@ -25,12 +25,14 @@ import { RecordPage } from "./record/record";
 import { RecordTools } from "./record/tools";
 import { Controls, Tick } from "./sound/controls";
 import { silencesOf, usePlayer } from "./sound/player";
-import { Screen } from "./sound/screen";
+import { Screen, type Picture } from "./sound/screen";
 import { usePlace, Video } from "./sound/video";
+import { namedIn } from "./strip/named";
 import { RainStrip } from "./strip/strip";
 import { Threads } from "./threads";
 import { useWalk } from "./walk";
 
+const NO_PICTURES: Picture[] = [];
 const NO_GAPS: Schemas["StruckSpanOut"][] = [];
 const NO_CHAPTERS: Schemas["ChapterOut"][] = [];
 const PAGE = "h-full overflow-y-auto overscroll-contain px-5 py-4 outline-none sm:px-7";
@@ -92,7 +94,7 @@ function Open({ meeting }: { meeting: Schemas["MeetingOut"] }) {
   const { id } = meeting;
   const record = useRecord(id);
   const minutes = useMinutes(id);
-  const pictures = usePictures(id, !!meeting.capture).data ?? [];
+  const pictures = usePictures(id, !!meeting.capture).data ?? NO_PICTURES;
   const player = usePlayer(meeting.recording?.playable ? `/api/meetings/${id}/sound` : null);
   const address = useAddress();
   const { chosen, choose, find, setFind, leaf, setLeaf, side, setSide } = address;
@@ -115,6 +117,7 @@ function Open({ meeting }: { meeting: Schemas["MeetingOut"] }) {
   );
   const shownTurns = useMemo(() => lensed(turns ?? [], left), [turns, left]);
   const shownLines = useMemo(() => (left ? gather(shownTurns) : lines), [left, shownTurns, lines]);
+  const named = useMemo(() => namedIn(turns ?? [], meeting.voices), [turns, meeting.voices]);
   const hits = useMemo(() => hitsOf(lines.all, find), [lines, find]);
   const pointed = usePointed(minutes.data, player, follow, recordPage);
   usePlace(id, player);
@@ -265,7 +268,13 @@ function Open({ meeting }: { meeting: Schemas["MeetingOut"] }) {
       <div className="flex h-[calc(100dvh-3.4rem)] flex-col">
         <div className="mx-auto w-full max-w-[84rem] px-4 pt-4 pb-2 sm:px-6">
           <Head meeting={meeting} />
-          <RainStrip minutes={minutes.data} hits={hits} struck={struck} />
+          <RainStrip
+            named={named}
+            pictures={pictures}
+            minutes={minutes.data}
+            hits={hits}
+            struck={struck}
+          />
           {meeting.work.state === "working" && (
             <p role="status" className="mt-1 text-sm text-faded">
               {t.spread.rereading}

@@ -2,7 +2,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { useQuery } from "@tanstack/react-query";
 import { memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { Schemas } from "../../../api/client";
-import { keys, useComments, useNotes } from "../../../api/hooks";
+import { keys, useComments, useFiles, useNotes } from "../../../api/hooks";
 import { pointing } from "../../../parts/pointing";
 import { placesOf } from "../../../parts/spacing";
 import { Empty } from "../../../parts/states";
@@ -17,6 +17,7 @@ import { lineAt, markWords, type Lines, type Turn } from "./lines";
 import { askWords, wordAt } from "../passage/passage";
 import { usePlaying, type Player } from "../sound/player";
 import { TurnMenu } from "./turn";
+import { filesAt, InMessage } from "../../clerk/laid";
 import { VoiceName } from "../voice";
 import { may } from "../../../api/rights";
 
@@ -27,6 +28,8 @@ interface Props {
   struck: Schemas["StruckSpanOut"][];
   pointed: Pointed;
 }
+
+const NO_FILES: Schemas["LaidOut"][] = [];
 
 /** The record: turns of named voices, only those in sight drawn; it follows the sound. A line pressed is chosen, pressed twice it is heard. */
 export function RecordPage({ turns, lines, struck, pointed }: Props) {
@@ -57,6 +60,8 @@ export function RecordPage({ turns, lines, struck, pointed }: Props) {
   // Not in the margin itself, which leaves the page when its turn is scrolled out of sight.
   const [answering, setAnswering] = useState<Schemas["CommentOut"] | null>(null);
   const beside = useBeside(meeting.id, turns, struck);
+  const written = turns.some((turn) => turn.written);
+  const files = useFiles(meeting.id, written).data ?? NO_FILES;
   const playing = usePlaying(player, (one) => !one.audio.paused, false);
   const voices = new Map(meeting.voices.map((voice) => [voice.id, voice]));
   const rows = useVirtualizer({
@@ -169,6 +174,13 @@ export function RecordPage({ turns, lines, struck, pointed }: Props) {
                 ),
               )}
             </div>
+            {turn.written && (
+              <InMessage
+                meeting={meeting.id}
+                text={turn.lines.map((line) => line.text).join(" ")}
+                files={filesAt(files, turn.start)}
+              />
+            )}
             {beside.has(turn.number) && (
               <Margin meeting={meeting} answer={setAnswering} {...beside.get(turn.number)!} />
             )}

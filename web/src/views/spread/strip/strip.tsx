@@ -7,7 +7,9 @@ import { t } from "../../../texts";
 import { LOW, TWO_PAGES, useMedia } from "../../../parts/media";
 import { useSpread, type Shared } from "../context";
 import { usePlaying, type Player } from "../sound/player";
+import type { Picture } from "../sound/screen";
 import { VoiceName } from "../voice";
+import type { Named } from "./named";
 
 const LANE = 24; // as high as a target for the finger has to be
 const MANY = 6; // voices from which the strip would take the page from the record
@@ -16,6 +18,8 @@ const APART = 1 / 110; // of the axis: glyphs nearer than this to each other hid
 const SHORT = 1 / 60; // of the axis: in a chapter shorter than this no title can be read
 
 interface Props {
+  named: readonly Named[];
+  pictures: readonly Picture[];
   minutes: Schemas["MinutesOut"] | undefined;
   hits: { number: number; start: number }[];
   struck: Schemas["StruckSpanOut"][];
@@ -46,16 +50,14 @@ export function lots<One extends { kind: string; start: number }>(
 
 /** The rain strip: the meeting's time axis as a hyetograph, one fine lane a voice, with findings, chapters and the wiper. Where it would take
  * the page from the record it is a third as high and without its words, and opens over the pages while one is at it, so that nothing moves. */
-export function RainStrip({ minutes, hits, struck }: Props) {
+export function RainStrip(props: Props) {
   const { meeting, player, go } = useSpread();
   // How high the folded strip is, while the whole one lies over it; null: it is folded.
   const [kept, setKept] = useState<number | null>(null);
   const twoPages = useMedia(TWO_PAGES);
   const low = useMedia(LOW);
   const folds = twoPages && meeting.strip.length > (low ? FEW : MANY);
-  const lanes = (folded: boolean) => (
-    <Lanes {...{ meeting, minutes, hits, struck, player, go, folded }} />
-  );
+  const lanes = (folded: boolean) => <Lanes {...props} {...{ meeting, player, go, folded }} />;
   if (!folds) return <div className="mt-3">{lanes(false)}</div>;
   const open = ({ currentTarget }: { currentTarget: HTMLElement }) =>
     setKept((old) => old ?? currentTarget.offsetHeight);
@@ -82,6 +84,8 @@ export function RainStrip({ minutes, hits, struck }: Props) {
 }
 
 const Lanes = memo(function Lanes({
+  named,
+  pictures,
   meeting,
   minutes,
   hits,
@@ -182,6 +186,30 @@ const Lanes = memo(function Lanes({
             </g>
           ))}
         </svg>
+        {/* Somebody is named by another: a ring in their own lane. */}
+        {meeting.strip.flatMap(({ voice }, row) =>
+          named
+            .filter((one) => one.voice === voice)
+            .map((one) => (
+              <span
+                key={`${voice} ${one.start}`}
+                aria-hidden
+                title={t.spread.namedAt({ name: one.name, time: clock(one.start) })}
+                className="absolute size-1.5 -translate-x-1/2 rounded-full border border-puddle bg-paper"
+                style={{ left: share(one.start), top: row * lane + (folded ? 0 : 3) }}
+              />
+            )),
+        )}
+        {/* What the screen shows from there on. */}
+        {pictures.map((one) => (
+          <span
+            key={one.id}
+            aria-hidden
+            title={t.spread.screenFrom({ title: one.title, time: clock(one.start) })}
+            className="absolute -top-1.5 h-1.5 w-2.5 border border-edge bg-sheet"
+            style={{ left: share(one.start) }}
+          />
+        ))}
         {/* Off the record: a gap in the rain, hatched like a page torn out. */}
         {meeting.gaps
           .filter((gap) => gap.length !== null && gap.at > 0 && gap.at < whole)

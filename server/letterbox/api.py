@@ -1,0 +1,49 @@
+"""The clerk's address, and what I sent there."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from server.accounts.current import membership_of, signed_in
+from server.answers import Answer
+from server.letterbox.actions.renew import renew_address
+from server.letterbox.models import Arrived
+from server.sharing.policy import Can, require
+
+router = Router(tags=["letterbox"], auth=signed_in)
+SHOWN = 20
+
+
+class LetterOut(Schema):
+    """goes: the clerk goes, or went. words: what came of it."""
+
+    title: str
+    at: datetime
+    goes: bool
+    words: str
+
+
+class LetterboxOut(Schema):
+    """address: "" where this installation takes no mail in. letters: mine, the latest first."""
+
+    address: str
+    letters: list[LetterOut]
+
+
+@router.get("", response=LetterboxOut)
+def letterbox(request: HttpRequest) -> Answer:
+    """By which address the clerk is invited, and what I sent there lately."""
+    membership = membership_of(request)
+    require(membership, Can.ADD)
+    return {"address": membership.workspace.clerk_address, "letters": Arrived.objects.filter(membership=membership)[:SHOWN]}
+
+
+@router.post("/renew", response=LetterboxOut)
+def renew(request: HttpRequest) -> Answer:
+    """Give it another address; the old one is refused from now on."""
+    membership = membership_of(request)
+    workspace = renew_address(membership)
+    return {"address": workspace.clerk_address, "letters": Arrived.objects.filter(membership=membership)[:SHOWN]}
