@@ -59,6 +59,8 @@ class Recording(models.Model):
     facts = models.JSONField(default=dict)
     # Who speaks into which of its channels, where that was told.
     speakers = models.JSONField(default=list)
+    # What was written into a chat beside it: second, who, what. With the record it becomes part of that, and stands there alone.
+    written = models.JSONField(default=list)
     peaks = models.JSONField(default=list)
     sound = models.FileField(upload_to=media_path, max_length=300, blank=True)
     listening = models.FileField(upload_to=media_path, max_length=300, blank=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import re
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from datetime import datetime, timedelta
@@ -12,20 +13,23 @@ from zoneinfo import ZoneInfo
 from django.utils import timezone
 
 from core.formats import READERS
+from core.formats.chat import read_chat
 from core.media import probe
 from core.planning.recordings import match_recording, said_moment, title_in
 from core.problems import InputProblem
-from core.text import one_line
+from core.text import one_line, prose
 from server.bounds import EARLIEST, LATEST
 from server.calendars.actions.hold import hold
 from server.calendars.models import Planned
 from server.calendars.queries import names_by_address
 from server.capture.actions.take_upload import Given, take_upload
-from server.capture.models import Upload
+from server.capture.models import Recording, Upload
 from server.capture.uploads import LARGEST, has_room, path_of
 from server.folders.dav import Lying, Place
 from server.folders.models import Folder, Found
+from server.meetings.models import Attendee
 from server.meetings.models import Place as Where
+from server.meetings.people import find_people
 from server.outward import later
 from server.problems import Refused
 from server.sealing import unseal
@@ -37,6 +41,7 @@ STILL = timedelta(seconds=60)
 """A file is whole when it has not changed for so long, as far as looking twice can tell."""
 MEDIA = frozenset(".mp4 .m4a .m4v .mov .mkv .webm .mp3 .wav .flac .ogg .opus .oga .aac .wma .avi .mpg .mpeg .3gp .amr .mka".split())
 _UNFINISHED = frozenset(".part .crdownload .tmp .download .partial .filepart".split())
+_CHAT, _LARGEST_CHAT = ".txt", 4_000_000
 _AROUND = timedelta(hours=16)
 
 
@@ -52,7 +57,7 @@ def look(folder: Folder) -> None:
     ready = note(folder, lying, timezone.now())
     Folder.objects.filter(pk=folder.pk).update(trouble="", fails=0, looked_at=timezone.now(), next_at=timezone.now() + EVERY)
     for row, one in ready:
-        _take(folder, place, row, one)
+        _take(folder, place, row, one, _chat_of(one, lying))
 
 
 def note(folder: Folder, lying: Sequence[Lying], now: datetime) -> list[tuple[Found, Lying]]:
@@ -74,7 +79,9 @@ def note(folder: Folder, lying: Sequence[Lying], now: datetime) -> list[tuple[Fo
         row.name, row.size, row.mark, row.modified = one.name, one.size, one.mark, one.modified
         if row.state == Found.State.GROWING or row.state in (Found.State.REFUSED, Found.State.BESIDE) and not same:
             row.state, row.words, useful = _state_of(one, lying)
-            if useful and same and now - (one.modified or row.found_at) > STILL:
+            chat = _chat_of(one, lying)
+            rest = max(filter(None, (one.modified or row.found_at, chat and chat.modified)))
+            if useful and same and now - rest > STILL:
                 ready.append((row, one))
         row.save()
     folder.found.exclude(href__in=there).filter(state=Found.State.GROWING).delete()
@@ -95,19 +102,35 @@ def _state_of(one: Lying, lying: Sequence[Lying]) -> tuple[str, str, bool]:
         if one.size > LARGEST:
             return Found.State.REFUSED, f"it is larger than {LARGEST // 2**30} GB", False
         return Found.State.GROWING, "it is taken when it lies still" if one.size else "it is empty", one.size > 0
-    if suffix not in READERS or "chat" in stem.lower():
+    if suffix == _CHAT and (whose := next((other for other in lying if _chat_of(other, [one])), None)):
+        return Found.State.BESIDE, f"it is the chat of {whose.name}, and is taken with it", False
+    if suffix == _CHAT and "chat" in stem:
+        return Found.State.GROWING, "it is a chat: it is taken with the recording that it lies beside", False
+    if suffix not in READERS:
         return Found.State.REFUSED, "it is neither sound nor picture nor a transcript", False
     if beside := next((other.name for other in lying if PurePath(other.name).suffix.lower() in MEDIA and stem.startswith(_stem(other.name))), None):
         return Found.State.BESIDE, f"it belongs to {beside}, which is heard itself", False
     return Found.State.GROWING, "it is taken when it lies still" if one.size else "it is empty", one.size > 0
 
 
+def _chat_of(one: Lying, lying: Sequence[Lying]) -> Lying | None:
+    """The chat that lies beside a recording: called as it is, with "chat" before, within or behind."""
+    if PurePath(one.name).suffix.lower() not in MEDIA:
+        return None
+    texts = (other for other in lying if PurePath(other.name).suffix.lower() == _CHAT and "chat" in _stem(other.name))
+    return next((other for other in texts if other.size and _bare(other.name) == _bare(one.name)), None)
+
+
+def _bare(name: str) -> str:
+    return re.sub(r"[\W_]+", " ", _stem(name).replace("chat", " ")).strip()
+
+
 def _stem(name: str) -> str:
     return PurePath(name).stem.lower()
 
 
-def _take(folder: Folder, place: Place, row: Found, one: Lying) -> None:
-    """Fetch a file, and make a meeting of it."""
+def _take(folder: Folder, place: Place, row: Found, one: Lying, chat: Lying | None) -> None:
+    """Fetch a file, and make a meeting of it, with the chat that lies beside it."""
     membership = folder.membership
     upload = Upload.objects.create(user=membership.user, name=one.name, size=one.size)
     try:
@@ -121,17 +144,39 @@ def _take(folder: Folder, place: Place, row: Found, one: Lying) -> None:
     Upload.objects.filter(pk=upload.pk).update(offset=one.size)
     zone = ZoneInfo(membership.user.time_zone or "UTC")
     start, event, why = _of(folder, one, upload, zone)
+    written, remark = _written(place, chat, upload, start.astimezone(zone))
     try:
         meeting = take_upload(membership, upload.pk, _given(folder, one, start, event, zone))
     except Refused as refused:
         Found.objects.filter(pk=row.pk).update(state=Found.State.REFUSED, words=refused.detail[:400])
         _let_go(upload)
         return
+    if written:
+        Recording.objects.filter(meeting=meeting).update(written=written)
+        # They were there; what a file says lets nobody see anything.
+        for person in find_people(membership.workspace, sorted({name for _, name, _ in written})):
+            Attendee.objects.get_or_create(meeting=meeting, person=person)
     if event:
         hold(membership, meeting, event)
-    words = f"it is “{event.title}”: {why}" if event else f"it goes by its own name: {why}"
+    words = (f"it is “{event.title}”: {why}" if event else f"it goes by its own name: {why}") + remark
     Found.objects.filter(pk=row.pk).update(state=Found.State.TAKEN, words=words[:400], meeting=meeting)
     logger.info("a file of folder %s became meeting %s", folder.pk, meeting.pk)
+
+
+def _written(place: Place, chat: Lying | None, upload: Upload, start: datetime) -> tuple[list[tuple[float, str, str]], str]:
+    """What is in the chat, and a remark where it cannot be read: the recording is taken all the same."""
+    if chat is None:
+        return [], ""
+    path = path_of(upload).with_suffix(".chat")
+    try:
+        if chat.size > _LARGEST_CHAT:
+            raise InputProblem("it is too large")
+        place.fetch(chat, path)
+        return read_chat(prose(path.read_bytes().decode("utf-8-sig", errors="replace")), start, probe(path_of(upload)).duration or 0.0), ""
+    except InputProblem as problem:
+        return [], f"; of its chat nothing was taken: {problem}"
+    finally:
+        path.unlink(missing_ok=True)
 
 
 def _of(folder: Folder, one: Lying, upload: Upload, zone: ZoneInfo) -> tuple[datetime, Planned | None, str]:

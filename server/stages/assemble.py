@@ -25,8 +25,8 @@ def _assemble(meeting: Meeting, report: Report) -> tuple[Record, dict]:
     heard, told = result_of(meeting, "hear"), result_of(meeting, "voices")
     words = WordList(word_list(meeting), heard["language"] or "en").correct([Word.unpacked(word) for word in told["words"]], report)
     turns = assemble(words, heard["language"])
-    if meeting.recording.form == Recording.Form.CAPTURED:
-        turns = with_written(turns, messages_of(meeting.capture))
+    captured = meeting.recording.form == Recording.Form.CAPTURED
+    turns = with_written(turns, messages_of(meeting.capture) if captured else [(at, name, text) for at, name, text in meeting.recording.written])
     return Record(str(meeting.id), turns, meeting.duration, heard["language"] if turns else None), told["voices"]
 
 
@@ -38,6 +38,7 @@ def _keep_record(meeting: Meeting, result: tuple[Record, dict]) -> None:
     VoicesCheckpoint.objects.filter(meeting=meeting).delete()
     LiveLine.objects.filter(capture__meeting=meeting).delete()
     Message.objects.filter(stretch__capture__meeting=meeting).delete()
+    Recording.objects.filter(meeting=meeting).update(written=[])
     StageRun.objects.filter(meeting=meeting, stage="voices").update(result=None)
 
 

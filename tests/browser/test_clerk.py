@@ -123,6 +123,8 @@ def test_from_the_calendar_to_the_minutes(house, enter, calendar, talker):
     talker.get_by_label("Write to all").fill("The drawing is number 88")
     talker.get_by_role("button", name="Put it there").click()
     expect(live).to_contain_text("Maren Tollefsen writes: The drawing is number 88")
+    talker.get_by_label("Put a file there").set_input_files({"name": "drawing 88.pdf", "mimeType": "application/pdf", "buffer": b"%PDF a drawing"})
+    expect(live.get_by_role("link", name=re.compile("^Save drawing 88.pdf"))).to_be_visible()
 
     # Off the record while Anselm says his longest sentence.
     turns = turns_of(RECORDING)
@@ -151,15 +153,18 @@ def test_from_the_calendar_to_the_minutes(house, enter, calendar, talker):
     record = maren.call("GET", f"/api/meetings/{meeting}/record").json()
     names = {voice["id"]: voice["name"] for voice in maren.call("GET", f"/api/meetings/{meeting}").json()["voices"]}
     heard: dict[str, str] = {}
-    for turn in record["turns"]:
+    for turn in (turn for turn in record["turns"] if not turn["written"]):
         name = names[turn["voice"]]
         heard[name] = heard.get(name, "") + " " + " ".join(line["text"] for line in turn["lines"])
     assert set(heard) <= {"Maren Tollefsen", *PEOPLE}
     for name, text in heard.items():
         said = _words(" ".join(turn.text for turn in turns if turn.name == name))
-        words = [word for word in _words(text.replace("The drawing is number 88", "")) if len(word) > 3]
+        words = [word for word in _words(text) if len(word) > 3]
         assert sum(word in said for word in words) >= 0.75 * len(words), (name, text)
-    assert [line["text"] for turn in record["turns"] if turn["written"] for line in turn["lines"]] == ["The drawing is number 88"]
+    assert [line["text"] for turn in record["turns"] if turn["written"] for line in turn["lines"]] == ["The drawing is number 88", "drawing 88.pdf"]
+    with page.expect_download() as taken:
+        page.get_by_role("region", name="Record").get_by_role("link", name=re.compile("^Save drawing 88.pdf")).click()
+    assert taken.value.suggested_filename == "drawing 88.pdf"
     shown = until(lambda: [one for one in maren.call("GET", f"/api/meetings/{meeting}/pictures").json() if one["title"]], 30)
     assert shown[0]["title"] == "Boilers of the palm house" and "a fifth less" in shown[0]["text"]
     everything = " ".join(_words(dump(house)))

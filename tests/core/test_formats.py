@@ -2,6 +2,7 @@
 
 import io
 import json
+from datetime import datetime
 
 import docx
 import pytest
@@ -11,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.formats import json_record, plain_text, read_record, subrip, webvtt_record
+from core.formats.chat import read_chat
 from core.problems import InputProblem
 from core.record.model import Line, Record, Turn, Word
 from core.record.spacing import words_in, written
@@ -141,3 +143,27 @@ def test_docx_as_other_programs_write_it(tmp_path):
     (tmp_path / "none.txt").write_text(" \n ")
     with pytest.raises(InputProblem, match="no text"):
         read_record(tmp_path / "none.txt")
+
+
+@pytest.mark.parametrize(
+    ("text", "seconds"),
+    [
+        ("10:00:30 Maren: the drawing is number 88", 30.0),
+        ("[10:00:30] Maren: the drawing is number 88\nsee there", 30.0),
+        ("2026-03-06 10:00:30\tMaren\tthe drawing is number 88", 30.0),
+        ("10:00:30 AM – Maren Tollefsen: the drawing is number 88", 30.0),
+        ("00:00:30 Maren: the drawing is number 88", 30.0),
+        ("9:58 Maren: the drawing is number 88", 0.0),
+        ("10:08:00 Maren: the drawing is number 88", 120.0),
+    ],
+)
+def test_a_chat_is_read_by_the_clock_or_by_the_recording(text, seconds):
+    [(at, name, said)] = read_chat(f"Chat of the meeting\n{text}\n", datetime(2026, 3, 6, 10), 120.0)
+    assert at == seconds and name.startswith("Maren") and said.startswith("the drawing is number 88")
+
+
+def test_a_chat_over_midnight_and_what_is_none():
+    found = read_chat("23:59 Maren: a\n00:01 Pavel: b: c", datetime(2026, 3, 6, 23, 58), 600.0)
+    assert found == [(60.0, "Maren", "a"), (180.0, "Pavel", "b: c")]
+    with pytest.raises(InputProblem, match="no chat"):
+        read_chat("Budget\n1,2,3\nsee https://x.example/a", datetime(2026, 3, 6), 600.0)

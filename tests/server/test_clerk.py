@@ -134,6 +134,7 @@ def test_a_call_is_taken_in_track_by_track_and_everybody_is_told(play, maren, me
     async def script(call, visit):
         await come(call, visit, "Idris Quaye", "Gwen Castellow")
         await call.speak("Idris", 1.2)
+        await asyncio.sleep(0.4)  # a packet may be late, and all that follow it are laid down as late
         await call.speak("Gwen", 1.2)
         call.events.put_nowait(Gone("Gwen"))
         call.events.put_nowait(Gone("Idris"))

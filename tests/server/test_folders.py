@@ -6,6 +6,7 @@ import os
 import socket
 import time
 from datetime import UTC, datetime, timedelta
+from zoneinfo import ZoneInfo
 
 import numpy as np
 import pytest
@@ -15,6 +16,9 @@ from server.capture.models import Upload
 from server.folders.keep import look
 from server.folders.models import Folder, Found
 from server.meetings.models import Meeting, Reader
+from server.pipeline.models import StageRun
+from server.record.models import Turn
+from server.stages import assemble
 from standins import folder as dav_server
 from tests.server.conftest import TALK
 from tests.sounds import write_wav
@@ -129,6 +133,30 @@ def test_it_is_the_meeting_that_was_planned(watched, maren, member, tmp_path):
     assert Occasion.objects.get().uid == "glazing"
     states = {name.rpartition(".")[2]: row for name, row in rows.items()}
     assert states["wav"].words == "it is “Glazing call”: it began when this was planned" and states["vtt"].state == "beside"
+
+
+def test_the_chat_beside_a_recording_is_part_of_its_record(watched, tmp_path):
+    folder, begin, looked, _ = watched
+    begin(visibility="named")
+    start = (datetime.now(UTC) - timedelta(hours=2)).replace(microsecond=0)
+    name = f"Glazing {start:%Y-%m-%dT%H%M%SZ}"
+    local = start.astimezone(ZoneInfo("Europe/London"))
+    lay(folder, f"{name}.wav", sound(tmp_path))
+    lay(folder, f"{name} chat.txt", f"{local:%H:%M:%S} Gwen Castellow: the drawing is number 88\nhttps://x.example/88\n".encode(), ago=5)
+    lay(folder, "chat of nothing.txt", b"10:00 Pavel: hello")
+    looked()
+    assert {row.state for row in looked().values()} == {"growing", "beside"}  # the chat may be written to yet
+    lay(folder, f"{name} chat.txt", f"{local:%H:%M:%S} Gwen Castellow: the drawing is number 88\nhttps://x.example/88\n".encode())
+    rows = looked()
+    meeting = rows[f"{name}.wav"].meeting
+    assert list(meeting.people.values_list("name", flat=True)) == ["Gwen Castellow"] and not Reader.objects.exists()
+    assert meeting.recording.written == [[0.0, "Gwen Castellow", "the drawing is number 88\nhttps://x.example/88"]]
+    assert "is the chat of" in rows[f"{name} chat.txt"].words and "lies beside" in rows["chat of nothing.txt"].words
+    StageRun.objects.update_or_create(meeting=meeting, stage="hear", defaults={"result": {"language": "en"}})
+    StageRun.objects.update_or_create(meeting=meeting, stage="voices", defaults={"result": {"words": [], "voices": {}}})
+    assemble.STAGE.keep(meeting, assemble.STAGE.work(meeting, lambda done: None))
+    [turn] = Turn.objects.filter(meeting=meeting)
+    assert turn.written and turn.voice.person.name == "Gwen Castellow" and Meeting.objects.get().recording.written == []
 
 
 def test_a_server_that_is_away_is_said_and_tried_again(watched, tmp_path, settings):
