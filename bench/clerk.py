@@ -5,14 +5,10 @@ Every participant is a steady tone, so that each 20 ms that are missing in what 
 
 from __future__ import annotations
 
-import json
 import os
 import statistics
 import subprocess
-import sys
 import time
-import urllib.request
-from contextlib import contextmanager
 from datetime import datetime
 from pathlib import Path
 
@@ -24,12 +20,13 @@ from bench.house import running
 from bench.tables import table
 from core.media.chunks import CAPTURE_RATE, read_flac, write_flac
 from demo.call import turns_of, voices_of
+from house.serve import Process
+from tests.calls import conference, missing, send, tone, visit_of
 from tests.live import Client, House, until
 
 _CALLS = (1, 4, 8)
 _VOICES = 3  # in each
 _SECONDS = 45.0
-_PACKET = CAPTURE_RATE // 50
 _RECORDING, _LENGTH = "08-heating-call", 75.0
 _TICKS = os.sysconf("SC_CLK_TCK")
 
@@ -39,80 +36,51 @@ def run() -> None:
     with running("bench_clerk") as house:
         house.load_people()
         client = Client(house, "maren@larkmoor.example")
-        tone = _tone(house.folder / "tone.flac")
-        rooms = [{"name": f"room-{number}", "voices": [{"name": f"Voice {one}", "sound": str(tone)} for one in range(_VOICES)]} for number in range(30)]
-        with _conference(house, [{**room, "starts": "with somebody", "again": True} for room in rooms]) as conference:
+        sound = tone(house.folder / "tone.flac", 30)
+        rooms = [{"name": f"room-{number}", "voices": [{"name": f"Voice {one}", "sound": str(sound)} for one in range(_VOICES)]} for number in range(30)]
+        with conference(house, [{**room, "starts": "with somebody", "again": True} for room in rooms]) as talking:
+            time.sleep(8)  # the sound is prepared
             clerk = house.start_clerk("--at-once", str(max(_CALLS)))
             until(lambda: "VmRSS" in Path(f"/proc/{clerk.running.pid}/status").read_text())
             time.sleep(15)  # it has loaded what it needs
             free = iter(rooms)
-            rows = [[count, *_calls(house, client, clerk, conference, [next(free)["name"] for _ in range(count)])] for count in _CALLS]
+            rows = [[count, *_calls(house, client, [clerk], talking, [next(free)["name"] for _ in range(count)])] for count in _CALLS]
             heads = ["calls", "due to on, median s", "worst s", "clerk, processors", "a call", "clerk, MB", "conference, processors", "20 ms lost of all"]
             print(table(heads, rows))
             print(f"\nprocessor a call at {_CALLS[-1]} calls, as a multiple of that at one: {rows[-1][4] / rows[0][4]:.2f}; {_VOICES} people in each")
+            other = house.start_clerk("--at-once", "4")
+            house.kill(clerk)
+            clerk = house.start_clerk("--at-once", "4")
+            time.sleep(15)
+            count = _CALLS[-1]
+            print("\n" + table(heads, [[f"{count}, on two processes", *_calls(house, client, [clerk, other], talking, [next(free)["name"] for _ in range(count)])]]))
+            house.kill(other)
             print(f"\na killed clerk, with another running beside it: {_killed(house, client, clerk, next(free)['name']):.1f} s of the call are a gap")
         house.close()
     _attribution()
 
 
-def _tone(path: Path) -> Path:
-    """Thirty seconds of a steady tone."""
-    moments = np.arange(30 * CAPTURE_RATE) / CAPTURE_RATE
-    write_flac(path, [(8000 * np.sin(2 * np.pi * 350 * moments)).astype(np.int16).reshape(-1, 1)], 1)
-    return path
-
-
-@contextmanager
-def _conference(house: House, rooms: list[dict]):  # noqa: ANN202
-    path = house.folder / "rooms.json"
-    path.write_text(json.dumps(rooms), encoding="utf-8")
-    command = [sys.executable, "-m", "standins.conference", "--port", str(house.call_port), "--rooms", str(path)]
-    started = subprocess.Popen(command, env=house.settings)
-    until(lambda: _there(house), 60)
-    time.sleep(8)  # the sound is prepared
-    yield started
-    started.terminate()
-    started.wait(20)
-
-
-def _there(house: House) -> bool:
-    try:
-        return urllib.request.urlopen(f"http://127.0.0.1:{house.call_port}/page/room.css", timeout=1).status == 200
-    except OSError:
-        return False
-
-
-def _send(house: House, client: Client, room: str) -> str:
-    sent = client.call("POST", "/api/clerk", {"link": f"http://127.0.0.1:{house.call_port}/join/{room}", "title": room})
-    assert sent.status == 201, sent.body
-    return sent.json()["id"]
-
-
-def _visit(client: Client, key: str) -> dict:
-    return next(one for one in client.call("GET", "/api/clerk").json() if one["id"] == key)
-
-
-def _calls(house: House, client: Client, clerk, conference: subprocess.Popen, rooms: list[str]) -> list[object]:
+def _calls(house: House, client: Client, clerks: list[Process], talking: subprocess.Popen, rooms: list[str]) -> list[object]:
     """So many calls at once, for so long: seconds until on the record, processors, memory, what was lost."""
-    visits = [_send(house, client, room) for room in rooms]
+    visits = [send(house, client, room) for room in rooms]
     for key in visits:
-        until(lambda key=key: _visit(client, key)["state"] == "on", 120)
-    pids = [clerk.running.pid, conference.pid]
-    before, began = [_spent(pid) for pid in pids], time.monotonic()
+        until(lambda key=key: visit_of(client, key)["state"] == "on", 120)
+    pids = [clerk.running.pid for clerk in clerks]
+    before, began = [_spent(pid) for pid in [talking.pid, *pids]], time.monotonic()
     time.sleep(_SECONDS)
-    spent = [(_spent(pid) - one) / (time.monotonic() - began) for pid, one in zip(pids, before, strict=True)]
-    memory = int(next(line for line in Path(f"/proc/{pids[0]}/status").read_text().splitlines() if line.startswith("VmRSS")).split()[1]) / 1024
+    conferred, *spent = [(_spent(pid) - one) / (time.monotonic() - began) for pid, one in zip([talking.pid, *pids], before, strict=True)]
+    memory = max(int(next(line for line in Path(f"/proc/{pid}/status").read_text().splitlines() if line.startswith("VmRSS")).split()[1]) / 1024 for pid in pids)
     waited = []
     for key in visits:
-        found = _visit(client, key)
+        found = visit_of(client, key)
         on = next(one["at"] for one in found["changes"] if one["state"] == "on")
         waited.append((datetime.fromisoformat(on) - datetime.fromisoformat(found["starts_at"])).total_seconds())
-    lost, all_of_it = map(sum, zip(*(_lost(house, _visit(client, key)["meeting"]) for key in visits), strict=True))
+    lost, all_of_it = map(sum, zip(*(missing(house, visit_of(client, key)["meeting"], _VOICES) for key in visits), strict=True))
     for key in visits:
         client.call("POST", f"/api/clerk/{key}/away", {})
     for key in visits:
-        until(lambda key=key: _visit(client, key)["over"], 60)
-    return [statistics.median(waited), max(waited), spent[0], spent[0] / len(rooms), round(memory), spent[1], f"{lost} of {all_of_it}"]
+        until(lambda key=key: visit_of(client, key)["over"], 60)
+    return [statistics.median(waited), max(waited), sum(spent), sum(spent) / len(rooms), round(memory), conferred, f"{lost} of {all_of_it}"]
 
 
 def _spent(pid: int) -> float:
@@ -121,35 +89,18 @@ def _spent(pid: int) -> float:
     return (int(fields[11]) + int(fields[12])) / _TICKS
 
 
-def _lost(house: House, meeting: str) -> tuple[int, int]:
-    """Pieces of 20 ms that are missing in tracks that had begun, and all there should be."""
-    rows = house.rows(
-        "select c.data from capture_chunk c join capture_stretch s on s.id = c.stretch_id join capture_capture p on p.id = s.capture_id "
-        "where p.meeting_id = %s order by s.number, c.number",
-        meeting,
-    )
-    sound = np.concatenate([np.frombuffer(bytes(data), "<i2").reshape(-1, 4) for (data,) in rows])[:, :_VOICES]
-    pieces = sound[: len(sound) // _PACKET * _PACKET].reshape(-1, _PACKET, _VOICES).astype(np.int32)
-    loud = np.abs(pieces).max(axis=1) > 1000
-    lost = whole = 0
-    for voice in range(_VOICES):
-        there = loud[np.argmax(loud[:, voice]) + 5 :, voice]
-        lost, whole = lost + int((~there).sum()), whole + len(there)
-    return lost, whole
-
-
 def _killed(house: House, client: Client, clerk, room: str) -> float:
     house.start_clerk()
     time.sleep(12)
-    key = _send(house, client, room)
-    until(lambda: _visit(client, key)["state"] == "on", 60)
+    key = send(house, client, room)
+    until(lambda: visit_of(client, key)["state"] == "on", 60)
     holder = house.rows("select holder from clerk_visit where id = %s", key)[0][0]
     time.sleep(5)
     os.kill(int(holder.split()[1]), 9)
-    meeting = f"/api/meetings/{_visit(client, key)['meeting']}"
+    meeting = f"/api/meetings/{visit_of(client, key)['meeting']}"
     length = until(lambda: next((gap["length"] for gap in client.call("GET", meeting).json()["gaps"]), None), 60)
     client.call("POST", f"/api/clerk/{key}/away", {})
-    until(lambda: _visit(client, key)["over"], 60)
+    until(lambda: visit_of(client, key)["over"], 60)
     return length
 
 
@@ -165,13 +116,14 @@ def _attribution() -> None:
             # A moment of silence first: who is in the call before the clerk has spoken by then.
             write_flac(path, [np.zeros((6 * CAPTURE_RATE, 1), np.int16), sound], 1)
         voices = [{"name": name, "sound": str(path)} for name, path in sounds.items()]
-        with _conference(house, [{"name": "heating", "voices": voices, "starts": "with somebody"}]):
+        with conference(house, [{"name": "heating", "voices": voices, "starts": "with somebody"}]):
+            time.sleep(8)  # the sound is prepared
             house.start_clerk()
             time.sleep(12)
-            key = _send(house, client, "heating")
-            until(lambda: _visit(client, key)["over"], _LENGTH + 200)
+            key = send(house, client, "heating")
+            until(lambda: visit_of(client, key)["over"], _LENGTH + 200)
         house.start_worker()
-        meeting = _visit(client, key)["meeting"]
+        meeting = visit_of(client, key)["meeting"]
         in_call = _by_name(client, meeting)
         rows = []
         for name, path in sounds.items():

@@ -80,8 +80,8 @@ def note(folder: Folder, lying: Sequence[Lying], now: datetime) -> list[tuple[Fo
         if row.state == Found.State.GROWING or row.state in (Found.State.REFUSED, Found.State.BESIDE) and not same:
             row.state, row.words, useful = _state_of(one, lying)
             chat = _chat_of(one, lying)
-            rest = max(filter(None, (one.modified or row.found_at, chat and chat.modified)))
-            if useful and same and now - rest > STILL:
+            changed = max(one.modified or row.found_at, (chat.modified if chat else None) or EARLIEST)
+            if useful and same and now - changed > STILL:
                 ready.append((row, one))
         row.save()
     folder.found.exclude(href__in=there).filter(state=Found.State.GROWING).delete()

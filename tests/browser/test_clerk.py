@@ -5,12 +5,8 @@ Two people speak from files, one into Chromium's microphone, which is fed from a
 
 from __future__ import annotations
 
-import json
 import re
-import subprocess
-import sys
 import time
-import urllib.request
 from datetime import UTC, datetime, timedelta
 
 import numpy as np
@@ -24,6 +20,7 @@ from standins import calendar as caldav_server
 from standins.calendar import Account, Engagement
 from tests.browser.test_capture import FED
 from tests.browser.test_passages import dump
+from tests.calls import clocks, conference, join_address
 from tests.live import CHROMIUM, FLAGS, Client, until
 from tests.sounds import write_wav
 
@@ -47,22 +44,8 @@ def call(house, tmp_path_factory):
     slide.save(folder / "slide.png")
     voices = [{"name": name, "sound": str(whole[name])} for name in PEOPLE]
     voices[1] |= {"pictures": [str(folder / "slide.png")], "seconds": 300}
-    rooms = folder / "rooms.json"
-    rooms.write_text(json.dumps([{"name": "heating", "title": "Heating", "passcode": "4711", "lobby": True, "voices": voices, "starts": "with somebody"}]))
-    command = [sys.executable, "-m", "standins.conference", "--port", str(house.call_port), "--rooms", str(rooms)]
-    running = subprocess.Popen(command, env={**house.settings, "PYTHONFAULTHANDLER": "1"})
-    address = f"http://127.0.0.1:{house.call_port}"
-    until(lambda: _answers(f"{address}/page/room.css"), 30)
-    yield f"{address}/join/heating", folder / "maren.wav"
-    running.terminate()
-    running.wait(10)
-
-
-def _answers(address: str) -> bool:
-    try:
-        return urllib.request.urlopen(address, timeout=1).status == 200
-    except OSError:
-        return False
+    with conference(house, [{"name": "heating", "title": "Heating", "passcode": "4711", "lobby": True, "voices": voices, "starts": "with somebody"}]):
+        yield join_address(house, "heating"), folder / "maren.wav"
 
 
 @pytest.fixture
@@ -130,12 +113,12 @@ def test_from_the_calendar_to_the_minutes(house, enter, calendar, talker):
     turns = turns_of(RECORDING)
     unheard = max((turn for turn in turns if turn.end < LENGTH - 10), key=lambda turn: turn.end - turn.start)
     # By the speaker's own clock: how fast all of it goes is a matter of the machine.
-    until(lambda: clock(talker).get(unheard.name, 0.0) > unheard.start + LEAD - 3.0, 120)
+    until(lambda: clocks(house, "heating").get(unheard.name, 0.0) > unheard.start + LEAD - 3.0, 120)
     page.get_by_role("button", name="Off the record").click()
-    assert clock(talker)[unheard.name] < unheard.start + LEAD
+    assert clocks(house, "heating")[unheard.name] < unheard.start + LEAD
     expect(chat).to_contain_text("Off the record: Maren Tollefsen asked for it.", timeout=5_000)
     expect(live).to_contain_text("off the record")
-    until(lambda: clock(talker).get(unheard.name, LENGTH + LEAD) > unheard.end + LEAD + 1.0, 120)
+    until(lambda: clocks(house, "heating").get(unheard.name, LENGTH + LEAD) > unheard.end + LEAD + 1.0, 120)
     page.get_by_role("button", name="On the record").click()
     expect(chat).to_contain_text("On the record again.")
     house.kill(clerk)  # and another comes
@@ -144,7 +127,7 @@ def test_from_the_calendar_to_the_minutes(house, enter, calendar, talker):
     talker.get_by_role("button", name=re.compile("^Open: Clerk of Larkmoor")).click(timeout=30_000)
     expect(chat.get_by_text("On the record again.")).to_have_count(2)
     assert time.monotonic() - killed < 35  # with the opening by hand
-    until(lambda: not {*PEOPLE} & {*clock(talker)}, 120)  # they have said all that they had to say
+    until(lambda: not {*PEOPLE} & {*clocks(house, "heating")}, 120)  # they have said all that they had to say
     time.sleep(2.0)
     talker.get_by_role("button", name="End it for all").click()
 
@@ -172,11 +155,6 @@ def test_from_the_calendar_to_the_minutes(house, enter, calendar, talker):
     assert not any(" ".join(runs[at : at + 5]) in everything for at in range(2, len(runs) - 6))
     reasons = [gap["reason"] for gap in maren.call("GET", f"/api/meetings/{meeting}").json()["gaps"]]
     assert reasons == ["pause", "cut off"]
-
-
-def clock(talker) -> dict[str, float]:
-    """How far those have come who speak from a file, by name, in seconds."""
-    return json.loads(urllib.request.urlopen(talker.url.replace("/join/", "/rooms/") + "/clock", timeout=10).read())
 
 
 def _words(text: str) -> list[str]:

@@ -9,6 +9,7 @@ import psycopg
 import pytest
 
 from house.postgres import Cluster
+from tests.calls import clocks, conference, missing, send, tone, visit_of
 from tests.conftest import ROOT
 from tests.live import Client, House, until
 
@@ -86,6 +87,31 @@ def test_the_web_server_killed_in_the_middle_of_an_upload(house, maren, talk):
     assert answer.status == 201
     [(size, name)] = house.rows("select size, original from capture_recording where meeting_id = %s", answer.json()["id"])
     assert size == len(data) and subprocess.run(["cmp", talk, house.folder / "media" / name]).returncode == 0
+
+
+def test_database_web_and_worker_die_while_the_clerk_captures(house, maren):
+    """Twenty-four seconds of a steady tone: not 20 ms of it are missing."""
+    sound = tone(house.folder / "tone.flac", 24)
+    room = {"name": "works", "voices": [{"name": "Idris Quaye", "sound": str(sound)}], "starts": "with somebody"}
+    with conference(house, [room]):
+        live = house.start_live()
+        house.start_clerk()
+        key = send(house, maren, "works")
+        until(lambda: visit_of(maren, key)["state"] == "on", 60)
+        meeting = visit_of(maren, key)["meeting"]
+        house.kill(live)
+        house.cluster.stop()
+        house.kill(house.web)
+        until(lambda: clocks(house, "works")["Idris Quaye"] > 12, 60)
+        house.cluster.start()
+        house.start_web()
+        house.start_live()
+        until(lambda: not clocks(house, "works"), 60)
+        assert maren.call("POST", f"/api/clerk/{key}/away", {}).status == 204
+        until(lambda: visit_of(maren, key)["over"], 60)
+    assert maren.call("GET", f"/api/meetings/{meeting}").json()["gaps"] == []
+    lost, whole = missing(house, meeting, 1)
+    assert lost == 0 and whole > 15 * 50
 
 
 def test_postgresql_killed_comes_back_at_the_port_that_everybody_knows():
