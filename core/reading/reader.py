@@ -36,14 +36,18 @@ class Reading:
 
 
 def read(
-    record: Record, encoder: Encoder, agenda: Sequence[AgendaPoint] = (), report: Callable[[float], None] = lambda done: None
+    record: Record,
+    encoder: Encoder,
+    agenda: Sequence[AgendaPoint] = (),
+    report: Callable[[float], None] = lambda done: None,
+    turns: Turns | None = None,
 ) -> Reading:
     """Read a record. Every finding and every sentence of the gist names the lines it rests on.
 
-    report: told now and then how much is done, 0 to 1.
+    report: told now and then how much is done, 0 to 1. turns: what the encoder says of the record's turns, where it is known already.
     """
     lines = all_said(record)
-    turns = encoder.turns(record.turns, report)
+    turns = turns or encoder.turns(record.turns, report)
     drawn = [*find_findings(record, lines, turns.likely), *find_dates(lines, record), *find_figures(lines, record)]
     findings = sorted(
         (_judged(finding) for finding in drawn if finding.confidence >= PROPOSED), key=lambda finding: (finding.start, finding.kind)

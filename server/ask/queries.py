@@ -13,7 +13,7 @@ from server.minutes.keep import load_turns
 from server.minutes.queries import stated
 from server.pipeline.ear import encoder
 from server.record.keep import load_record
-from server.record.live import live_record, runs_still
+from server.record.live import live_record, live_turns, runs_still
 
 _THREAD = 8
 """Questions back along a thread that count."""
@@ -24,7 +24,8 @@ def answers(meeting: Meeting, questions: Sequence[Question]) -> list[Answer]:
     if not questions:
         return []
     record = _with_roles(meeting)
-    asker = Asker(record, encoder(), load_turns(meeting), stated(meeting, record))
+    turns = live_turns(meeting, record) if runs_still(meeting) else load_turns(meeting)
+    asker = Asker(record, encoder(), turns, stated(meeting, record))
     return [asker.go_on(question.text, _thread(question)) for question in questions]
 
 

@@ -23,7 +23,7 @@ from server.notes.models import Mark, Note
 from server.pipeline.ear import encoder
 from server.problems import Refused
 from server.record.keep import load_record
-from server.record.live import live_record
+from server.record.live import live_record, live_turns
 from server.sharing.visibility import visible_meetings
 
 router = Router(tags=["notes"], auth=signed_in)
@@ -181,7 +181,8 @@ def lately(request: HttpRequest, meeting_id: UUID, minutes: Seconds = 5.0) -> An
         raise Refused(404, "This meeting is not being captured here. Read its minutes.")
     last = found.capture.lines.filter(settled=True).order_by("-end").values_list("end", flat=True).first() or 0.0
     since = max(0.0, last - minutes * 60) if minutes > 0 else 0.0
-    reading = read(live_record(found, since), encoder())
+    record = live_record(found, since)
+    reading = read(record, encoder(), turns=live_turns(found, record))
     stated = [finding for finding in reading.findings if finding.kind in ("decision", "action") and finding.status == "standing"]
     said = [(sentence.text, sentence.said[0].line.start) for sentence in reading.gist]
     said += [(finding.text, finding.start) for finding in stated if finding.text not in {text for text, _ in said}]

@@ -120,6 +120,18 @@ class RecordCopy(Copy):
         return self.meeting
 
 
+class LiveReading(models.Model):
+    """What the encoder says of a turn of a running meeting (`core.reading.along`): there for as long as the last of its lines."""
+
+    line = models.ForeignKey("capture.LiveLine", models.CASCADE, related_name="readings")
+    key = models.CharField(max_length=64)
+    likely = models.JSONField()
+    vector = models.BinaryField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["line", "key"], name="one_live_reading_a_line")]
+
+
 class Strike(models.Model):
     """A passage was taken out for good: who, when, how much, and where in time; nothing of what it was. `spans`: [[start, end], …] in seconds."""
 

@@ -3,11 +3,20 @@
 from procrastinate.contrib.django import app
 
 from server.copies import sweep
-from server.pipeline.work import Queue
+from server.pipeline.work import Queue, fresh_connections
 from server.record.actions.copy_record import make_copy
+from server.record.live import keep_reading_along
 from server.record.models import RecordCopy
 
-__all__ = ["make_copy", "sweep_record_copies"]
+__all__ = ["make_copy", "read_running_meetings", "sweep_record_copies"]
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="read along", queue=Queue.LIVE, queueing_lock="read along", lock="read along")
+def read_running_meetings(timestamp: int) -> None:
+    """Every minute: what has been said meanwhile in meetings that run."""
+    with fresh_connections():
+        keep_reading_along()
 
 
 @app.periodic(cron="23 * * * *")

@@ -12,6 +12,7 @@ from bench.score import check, score
 from core.formats import read_record
 from core.minutes import BUILT_IN, write_minutes
 from core.reading import READING, Encoder, read, wording
+from core.reading.along import key_of, read_along
 from core.reading.base import Finding, Said, all_said
 from core.reading.due import find_due
 from core.reading.findings import Kind, groups
@@ -29,6 +30,21 @@ def meeting(*turns: tuple[str, str]) -> Record:
     cues = [(speaker, 4.0 * index, 4.0 * index + 3, text) for index, (speaker, text) in enumerate(turns)]
     people = tuple(Participant(name) for name in dict.fromkeys(speaker for speaker, _ in turns))
     return Record("m", turns_from_cues(cues), 4.0 * len(turns), "en", datetime(2026, 3, 3, 9, 30), people)
+
+
+def test_a_record_that_grows_is_read_as_the_whole_and_only_where_it_is_new(encoder, monkeypatch):
+    turns = meeting(*((speaker, f"{text} ({number})") for number in range(12) for speaker, text in (("Maren", "Shall we take the oak?"), ("Idris", "Yes, order it by Friday.")))).turns
+    whole = encoder.turns(turns)
+    along = read_along(encoder, turns, {})
+    assert np.allclose(along.likely, whole.likely) and np.allclose(along.vectors, whole.vectors)
+    sizes, read = [], encoder.turns
+    monkeypatch.setattr(encoder, "turns", lambda some: (sizes.append(len(some)), read(some))[1])
+    known = {key_of(turn): (whole.likely[at], whole.vectors[at]) for at, turn in enumerate(turns[:20])}
+    grown = read_along(encoder, turns, known)
+    assert sizes == [10] and np.allclose(grown.likely[:20], whole.likely[:20])
+    # Read with fewer turns around them they come out much the same.
+    assert np.abs(grown.likely[20:] - whole.likely[20:]).max() < 0.25
+    assert len(read_along(encoder, (), known).likely) == 0
 
 
 # bench/labelled/GUIDE.md, section "Due date", case by case; the meeting is on a Tuesday.

@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 from hypothesis.stateful import Bundle, RuleBasedStateMachine, initialize, invariant, precondition, rule, run_state_machine_as_test
 
 from core.media.chunks import CAPTURE_RATE, CHUNK, read_flac
+from core.reading import Encoder
 from server.capture.actions.begin_capture import begin_capture, go_on
 from server.capture.actions.end_stretch import end_stretch
 from server.capture.actions.keep_chunk import keep_chunk
@@ -23,10 +24,12 @@ from server.capture.actions.open_stretch import open_stretch
 from server.capture.actions.stop_capture import stop_capture
 from server.capture.actions.strike_back import Piece, strike_back
 from server.capture.actions.take_upload import Given
-from server.capture.models import Capture, Chunk
+from server.capture.models import Capture, Chunk, LiveLine
 from server.capture.queries import gaps_of, pictures_of, state_of
 from server.meetings.models import Meeting
 from server.problems import Refused
+from server.record.live import keep_reading_along
+from server.record.models import LiveReading
 from tests.server.conftest import run_stages
 
 GIVEN = Given("Potting shed", datetime(2026, 3, 3, 9, 30, tzinfo=UTC), "Europe/London")
@@ -341,6 +344,22 @@ def test_the_gist_of_the_last_minutes(maren, caller):
     lately = caller(maren)("get", f"/api/meetings/{capture.meeting_id}/lately?minutes=2").json()
     assert lately["since"] == 125.0 and lately["lines"]
     assert {line["start"] for line in lately["lines"]} <= {180.0, 240.0}
+
+
+def test_what_is_read_along_is_not_read_again_and_goes_with_a_strike(caller, maren, monkeypatch):
+    capture = capture_of(maren, 1)
+    lines = [LiveLine(capture=capture, number=number, start=4.0 * number, end=4.0 * number + 3, text=f"We will order {number} panes on Friday.", settled=True) for number in range(1, 41)]
+    LiveLine.objects.bulk_create(lines)
+    keep_reading_along()
+    assert LiveReading.objects.count() == 38  # the last may go on
+    read, sizes = Encoder.turns, []
+    monkeypatch.setattr(Encoder, "turns", lambda self, turns, *more: (sizes.append(len(turns)), read(self, turns, *more))[1])
+    lately = caller(maren)("get", f"/api/meetings/{capture.meeting_id}/lately?minutes=0").json()
+    assert lately["lines"] and sizes == [8]
+    keep_reading_along()
+    assert sizes == [8]  # nothing is new
+    capture.lines.filter(number__gt=20).delete()  # as a strike does
+    assert LiveReading.objects.count() == 20
 
 
 def test_a_workspace_that_has_used_its_minutes(maren, make_meeting):
