@@ -188,6 +188,8 @@ WRITERS = [address.strip() for address in os.environ.get("AFTERSHOWER_WRITERS", 
 INSIDE = frozenset(place.strip() for place in os.environ.get("AFTERSHOWER_INSIDE", "").split(",") if place.strip())
 # Conferences whose rooms are known, as ADAPTER=ADDRESS.
 CONFERENCES = [one.strip() for one in os.environ.get("AFTERSHOWER_CONFERENCES", "").split(",") if one.strip()]
+# Servers that help the clerk's media through routers, as ADDRESS or ADDRESS|NAME|SECRET.
+ICE = [one.strip() for one in os.environ.get("AFTERSHOWER_ICE", "").split(",") if one.strip()]
 # The domain whose mail is handed to `manage.py letterbox`; "": no mail is taken in.
 MAIL_DOMAIN = os.environ.get("AFTERSHOWER_MAIL_DOMAIN", "").lower()
 # The mail server whose word on a sender counts (its name in Authentication-Results, RFC 8601); "": senders are believed.

@@ -21,6 +21,7 @@ from server.clerk import attend, keep
 from server.clerk.actions.steer import go_off, go_on_again, send_away
 from server.clerk.attend import Attendance
 from server.clerk.conferences.base import Gone, Heard, Here, Laid, LetIn, Out, Shown, Written
+from server.clerk.conferences.whep import ice_servers
 from server.clerk.models import Visit
 from server.clerk.visits import plan_visits
 from server.meetings.models import Meeting
@@ -366,6 +367,17 @@ def test_files_of_the_chat_are_kept_with_the_meeting_and_go_with_a_strike(play, 
     assert [text for _, _, text in messages_of(visit.meeting.capture)] == ["Drawing 88.pdf", "gone.txt"]
     kept = tmp_path / "media" / Capture.objects.get().stretches.get().laid.get().file.name
     assert kept.exists()
+
+
+def test_servers_that_help_through_routers_are_named_by_the_operator():
+    found = ice_servers(["stun:stun.larkmoor.example:3478", "turn:turn.larkmoor.example:3478?transport=tcp|clerk|s3cret"])
+    assert [(one.urls, one.username, one.credential) for one in found] == [
+        ("stun:stun.larkmoor.example:3478", None, None),
+        ("turn:turn.larkmoor.example:3478?transport=tcp", "clerk", "s3cret"),
+    ]
+    for wrong in ("stun.larkmoor.example", "turn:turn.larkmoor.example", "https://x.example", "stun:a|b"):
+        with pytest.raises(ValueError, match="is named as"):
+            ice_servers([wrong])
 
 
 def planned(member, title: str = "Glazing", start: float = 0.0, **more) -> Planned:

@@ -6,8 +6,10 @@ import asyncio
 import contextlib
 import json
 import logging
+import re
 import ssl
 import time
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 from urllib.parse import parse_qs, quote, urlencode, urljoin, urlsplit
@@ -15,8 +17,9 @@ from urllib.parse import parse_qs, quote, urlencode, urljoin, urlsplit
 import av
 import numpy as np
 import requests
-from aiortc import MediaStreamTrack, RTCConfiguration, RTCPeerConnection, RTCSessionDescription
+from aiortc import MediaStreamTrack, RTCConfiguration, RTCIceServer, RTCPeerConnection, RTCSessionDescription
 from aiortc.mediastreams import MediaStreamError
+from django.conf import settings
 from websockets.asyncio.client import ClientConnection, connect
 from websockets.exceptions import ConnectionClosed, InvalidHandshake
 
@@ -48,6 +51,17 @@ class _Run:
     ends: float = 0.0
     arrived: float = 0.0
     rate: int = 48_000
+
+
+def ice_servers(named: Sequence[str]) -> list[RTCIceServer]:
+    """Servers that help through routers (RFC 7064, RFC 7065), as an operator names them: ADDRESS, or ADDRESS|NAME|SECRET. Raises ValueError."""
+    servers = []
+    for one in named:
+        address, *known = one.split("|")
+        if not re.match(r"(stun|turn)s?:[^/]", address) or len(known) not in (0, 2) or address.startswith("turn") and not known:
+            raise ValueError(f"{address!r}: a server is named as stun:HOST:PORT, or as turn:HOST:PORT|NAME|SECRET")
+        servers.append(RTCIceServer(address, *known))
+    return servers
 
 
 class WhepConference:
@@ -176,7 +190,7 @@ class WhepConference:
     async def _take(self, key: str, kind: str) -> None:
         """Somebody's sound, or their screen, for as long as they give it."""
         while True:
-            connection = RTCPeerConnection(RTCConfiguration(iceServers=[]))
+            connection = RTCPeerConnection(RTCConfiguration(iceServers=ice_servers(settings.ICE)))
             location = ""
             try:
                 connection.addTransceiver("video" if kind else "audio", direction="recvonly")
