@@ -5,12 +5,14 @@ from __future__ import annotations
 import uuid
 
 from django.conf import settings
+from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.utils import timezone
 
 from server.accounts.models import new_token
 from server.copies import Copy
 from server.meetings.models import Meeting
+from server.searched import searched
 
 
 class Upload(models.Model):
@@ -228,9 +230,11 @@ class Picture(models.Model):
     # What stands on it, and its title (core.media.legible); None while it has not been read.
     text = models.TextField(null=True)
     title = models.CharField(max_length=100, blank=True)
+    search = searched("text")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["stretch", "at"], name="one_picture_a_sample")]
+        indexes = [GinIndex(fields=["search"])]
         ordering = ["stretch__number", "at"]
 
 

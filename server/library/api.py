@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Any, cast
+from typing import Annotated
 from uuid import UUID
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Query, Router, Schema
 
 from server.accounts.current import membership_of, signed_in
 from server.answers import Answer
-from server.bounds import Number, Short
-from server.convening.api import LaneOut, WorkOut, lanes_of
-from server.library.queries import library_page, mentions_of, my_actions, new_meetings, search
-from server.meetings.models import Meeting, Person, Series
+from server.bounds import Day, Number, Short
+from server.convening.api import LaneOut, WorkOut, Zoned, lanes_of
+from server.library.narrow import Holds, Narrowed, choices_for, narrowed
+from server.library.queries import library_page, mentions_of, my_actions, new_meetings
+from server.library.search import Order, search
+from server.library.sources import Field
+from server.meetings.models import Meeting, Person, Place, Series
 from server.pipeline.queries import being_worked_on
 from server.sharing.policy import Can, require
 from server.sharing.visibility import listed_meetings
@@ -75,28 +78,48 @@ class TodayOut(Schema):
     meetings: int
 
 
-class SnippetOut(Schema):
-    line: int
-    start: float
-    speaker: str
-    parts: list[PartOut]
-
-
 class PartOut(Schema):
     text: str
     hit: bool
 
 
+class HitOut(Schema):
+    """field: what of the meeting holds the words. line, start: where in the record that leads, if it leads there. who: whose words they are."""
+
+    field: Field
+    line: int | None
+    start: float | None
+    who: str
+    parts: list[PartOut]
+
+
 class HitsOut(Schema):
     meeting: RowOut
     count: int
-    lines: list[SnippetOut]
+    hits: list[HitOut]
 
 
 class SearchOut(Schema):
+    """alike: nothing holds the words as they were typed; these hold words like them. places: that hold them, in all the meetings."""
+
     query: str
-    lines: int
+    alike: bool
+    places: int
     meetings: list[HitsOut]
+
+
+class NamedOut(Schema):
+    id: int
+    name: str
+
+
+class NarrowOut(Schema):
+    """By what one can narrow the meetings that one sees."""
+
+    people: list[NamedOut]
+    series: list[NamedOut]
+    languages: list[str]
+    places: list[Place]
 
 
 class ChoicesOut(Schema):
@@ -104,7 +127,23 @@ class ChoicesOut(Schema):
     series: list[str]
 
 
-SnippetOut.model_rebuild()
+class NarrowIn(Zoned):
+    """Which meetings are wanted; what is not said does not matter. since, until: days of the time zone, both included."""
+
+    person: Number | None = None
+    speaking: bool = False
+    series: Number | None = None
+    since: Day | None = None
+    until: Day | None = None
+    time_zone: str = Query("UTC", max_length=64)
+    place: Place | None = None
+    language: Annotated[str, Query(max_length=12)] = ""
+    holds: list[Holds] = Query([], max_length=len(Holds))
+
+    def read(self) -> Narrowed:
+        """As the library takes it."""
+        holds = tuple(one.value for one in self.holds)
+        return Narrowed(self.person, self.speaking, self.series, self.since, self.until, self.time_zone, self.place or "", self.language, holds)
 
 
 def row_of(meeting: Meeting) -> dict:
@@ -162,39 +201,38 @@ def today(request: HttpRequest) -> Answer:
 
 
 @router.get("/library", response=LibraryOut)
-def library(request: HttpRequest, cursor: Short = "", person: Number | None = None, series: Number | None = None) -> Answer:
+def library(request: HttpRequest, wanted: Query[NarrowIn], cursor: Short = "") -> Answer:
     """A page of the meetings I may see, newest first."""
-    rows, following = library_page(membership_of(request), cursor=cursor, person=person, series=series)
+    rows, following = library_page(narrowed(membership_of(request), wanted.read()), cursor)
     return {"rows": [row_of(meeting) for meeting in rows], "next": following}
 
 
+@router.get("/library/narrow", response=NarrowOut)
+def narrow(request: HttpRequest) -> Answer:
+    """People, series, languages and places of the meetings I may see."""
+    return choices_for(membership_of(request))
+
+
 @router.get("/search", response=SearchOut)
-def search_library(request: HttpRequest, q: Short) -> Answer:
-    """Lines that hold the words, by meeting."""
-    found = search(membership_of(request), q)
+def search_library(request: HttpRequest, q: Short, wanted: Query[NarrowIn], order: Order = Order.BEST) -> Answer:
+    """Meetings that hold the words, wherever: titles, people, minutes, chapters, what was said, notes, comments, screens."""
+    found = search(membership_of(request), q, wanted.read(), order)
     return {
         "query": q,
-        "lines": sum(hits.count for hits in found),
+        "alike": found.alike,
+        "places": sum(hits.count for hits in found.meetings),
         "meetings": [
             {
                 "meeting": row_of(hits.meeting),
                 "count": hits.count,
-                "lines": [
-                    {"line": line.number, "start": line.start, "speaker": line.turn.voice.name, "parts": _parts(cast(Any, line).snippet)}
-                    for line in hits.best
+                "hits": [
+                    {"field": hit.field, "line": hit.line, "start": hit.start, "who": hit.who, "parts": [{"text": text, "hit": marked} for text, marked in hit.parts]}
+                    for hit in hits.best
                 ],
             }
-            for hits in found
+            for hits in found.meetings
         ],
     }
-
-
-def _parts(snippet: str) -> list[dict]:
-    parts = []
-    for index, piece in enumerate(snippet.split("\x02")):
-        hit, _, rest = piece.partition("\x03") if index else ("", "", piece)
-        parts += [{"text": text, "hit": marked} for text, marked in ((hit, True), (rest, False)) if text]
-    return parts
 
 
 @router.get("/choices", response=ChoicesOut)

@@ -6,11 +6,13 @@ import uuid
 from typing import Any
 
 from django.conf import settings
+from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.utils import timezone
 
 from core.text import folded, one_line
 from server.bounds import EARLIEST, LATEST
+from server.searched import searched
 
 
 class Person(models.Model):
@@ -26,8 +28,10 @@ class Person(models.Model):
     email = models.EmailField(blank=True)
     organisation = models.CharField(max_length=120, blank=True)
     user = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="people")
+    search = searched("name")
 
     class Meta:
+        indexes = [GinIndex(fields=["search"])]
         constraints = [
             models.UniqueConstraint(fields=["workspace", "folded"], name="one_person_a_name"),
             models.UniqueConstraint(fields=["workspace", "user"], name="one_person_a_user"),
@@ -98,9 +102,10 @@ class Meeting(models.Model):
     strip = models.JSONField(default=dict)
     counts = models.JSONField(default=dict)
     people = models.ManyToManyField(Person, through="Attendee", related_name="meetings")
+    search = searched("title")
 
     class Meta:
-        indexes = [models.Index(fields=["workspace", "-started_at"])]
+        indexes = [models.Index(fields=["workspace", "-started_at"]), GinIndex(fields=["search"])]
         constraints = [
             # At the edges of time a row could not be read any more, nor any list that holds it.
             models.CheckConstraint(condition=models.Q(started_at__gte=EARLIEST, started_at__lt=LATEST), name="within_time")

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from django.conf import settings
+from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.utils import timezone
+
+from server.searched import searched
 
 
 class FindingKind(models.TextChoices):
@@ -74,6 +77,10 @@ class Chapter(models.Model):
     start = models.FloatField()
     summary = models.TextField(blank=True)
     lines = models.ManyToManyField("record.Line", related_name="chapters")
+    search = searched("title")
+
+    class Meta:
+        indexes = [GinIndex(fields=["search"])]
 
 
 class Wording(models.Model):
@@ -108,9 +115,11 @@ class MinutesLine(models.Model):
     confirmed_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
     confirmed_initials = models.CharField(max_length=8, blank=True)
     moved = models.BooleanField(default=False)
+    search = searched("text")
 
     class Meta:
         ordering = ["position", "id"]
+        indexes = [GinIndex(fields=["search"])]
 
     @property
     def by_hand(self) -> bool:

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from django.conf import settings
+from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.utils import timezone
+
+from server.searched import searched
 
 
 class Note(models.Model):
@@ -17,9 +20,11 @@ class Note(models.Model):
     shared = models.BooleanField(default=False)
     created_at = models.DateTimeField(default=timezone.now)
     removed_at = models.DateTimeField(null=True)
+    search = searched("text")
 
     class Meta:
         ordering = ["at", "id"]
+        indexes = [GinIndex(fields=["search"])]
 
 
 class Mark(models.Model):
@@ -49,9 +54,11 @@ class Comment(models.Model):
     at = models.DateTimeField(default=timezone.now)
     changed_at = models.DateTimeField(null=True)
     removed_at = models.DateTimeField(null=True)
+    search = searched("text")
 
     class Meta:
         ordering = ["start", "at"]
+        indexes = [GinIndex(fields=["search"])]
 
 
 class ReactionKind(models.TextChoices):

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from django.contrib.postgres.indexes import GinIndex
-from django.contrib.postgres.search import SearchVector, SearchVectorField
+from django.contrib.postgres.indexes import GinIndex, OpClass
 from django.db import models
-from django.db.models import GeneratedField
 from django.utils import timezone
 
 from server.copies import Copy
 from server.meetings.models import Meeting
+from server.searched import searched
 
 
 class Voice(models.Model):
@@ -71,16 +70,11 @@ class Line(models.Model):
     words = models.JSONField(default=list)
     # Somebody has heard it again and found it right.
     checked = models.BooleanField(default=False)
-    # Both as English stems and as the bare words, since meetings are held in more than one language.
-    search = GeneratedField(
-        expression=SearchVector("text", config="english") + SearchVector("text", config="simple"),
-        output_field=SearchVectorField(),
-        db_persist=True,
-    )
+    search = searched("text")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["meeting", "number"], name="one_line_a_number")]
-        indexes = [GinIndex(fields=["search"])]
+        indexes = [GinIndex(fields=["search"]), GinIndex(OpClass("text", "gin_trgm_ops"), name="line_alike")]
 
 
 class Edit(models.Model):

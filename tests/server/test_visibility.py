@@ -87,7 +87,7 @@ def reads_of_a_meeting() -> list[str]:
 def test_no_read_of_a_meeting_goes_past_the_one_rule(path, maren, member, make_meeting, caller, monkeypatch):
     monkeypatch.setattr("server.events.close_old_connections", lambda: None)  # the connection is the test's
     meeting = make_meeting(maren, visibility="mine", work=False)
-    filled = path.format(meeting_id=meeting.pk, form="txt", number=1, picture_id=1, voice_id=1, copy_id=1, at=0)
+    filled = path.format(meeting_id=meeting.pk, form="txt", number=1, picture_id=1, voice_id=1, copy_id=1, file_id=1, at=0)
     asked = "?text=lock&minutes=5&about=lock&language=en&start=0&end=10"
     for stranger in (caller(member("Idris Quaye")), caller(member("Nerys Vaughan", "admin"))):
         assert stranger("get", filled + asked).status_code == 404, path

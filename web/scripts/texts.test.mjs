@@ -52,8 +52,8 @@ describe("texts", () => {
     // The plural categories are those of CLDR, by the browser's own Intl.PluralRules.
     const [en, es] = ["en", "es"].map((code) => compile(messages(code), code));
     expect([0, 1, 2].map((n) => en.ask.times({ n }))).toEqual(["Not once.", "Once.", "2 times."]);
-    expect([1, 1204].map((n) => en.library.count({ n }))).toEqual(["1 line", "1,204 lines"]);
-    expect(es.library.count({ n: 12_040 })).toBe("12.040 líneas");
+    expect([1, 1204].map((n) => en.library.count({ n }))).toEqual(["1 place", "1,204 places"]);
+    expect(es.library.count({ n: 12_040 })).toBe("12.040 lugares");
     expect(es.record.hits({ at: 2, of: 5 })).toBe("2 de 5");
   });
 

@@ -7,6 +7,7 @@ import {
 } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { zone } from "../parts/time";
+import type { Wanted } from "../parts/wanted";
 import { client, the, type Schemas } from "./client";
 
 export const keys = {
@@ -23,7 +24,8 @@ export const keys = {
   letterbox: ["letterbox"] as const,
   library: ["library"] as const,
   choices: ["choices"] as const,
-  search: (q: string) => ["search", q] as const,
+  narrow: ["library", "narrow"] as const,
+  search: (...asked: unknown[]) => ["search", ...asked] as const,
   meeting: (id: string) => ["meeting", id] as const,
   record: (id: string) => ["meeting", id, "record"] as const,
   minutes: (id: string) => ["meeting", id, "minutes"] as const,
@@ -164,20 +166,38 @@ export const useClerkRules = () =>
     queryKey: keys.clerkRules,
     queryFn: () => the(client.GET("/api/clerk/rules")),
   });
-export const useLibrary = () =>
+/** Meetings, newest first. */
+export const useLibrary = (wanted: Wanted) =>
   useInfiniteQuery({
-    queryKey: keys.library,
+    queryKey: [...keys.library, wanted],
+    placeholderData: (before) => before,
     initialPageParam: "",
     getNextPageParam: (page: Schemas["LibraryOut"]) => page.next ?? undefined,
     queryFn: ({ pageParam }) =>
-      the(client.GET("/api/library", { params: { query: { cursor: pageParam } } })),
+      the(
+        client.GET("/api/library", {
+          params: { query: { ...wanted, time_zone: zone(), cursor: pageParam } },
+        }),
+      ),
   });
-export const useSearch = (q: string) =>
+/** By what the meetings that I see can be narrowed. */
+export const useNarrow = () =>
   useQuery({
-    queryKey: keys.search(q),
+    queryKey: keys.narrow,
+    staleTime: 60_000,
+    queryFn: () => the(client.GET("/api/library/narrow")),
+  });
+export const useSearch = (q: string, wanted: Wanted, order: Schemas["Order"]) =>
+  useQuery({
+    queryKey: keys.search(q, wanted, order),
     enabled: q.trim() !== "",
     placeholderData: (before) => before,
-    queryFn: () => the(client.GET("/api/search", { params: { query: { q } } })),
+    queryFn: () =>
+      the(
+        client.GET("/api/search", {
+          params: { query: { q, order, ...wanted, time_zone: zone() } },
+        }),
+      ),
   });
 export const useChoices = () =>
   useQuery({ queryKey: keys.choices, queryFn: () => the(client.GET("/api/choices")) });

@@ -280,6 +280,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/library/narrow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Narrow
+         * @description People, series, languages and places of the meetings I may see.
+         */
+        get: operations["server_library_api_narrow"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/search": {
         parameters: {
             query?: never;
@@ -289,7 +309,7 @@ export interface paths {
         };
         /**
          * Search Library
-         * @description Lines that hold the words, by meeting.
+         * @description Meetings that hold the words, wherever: titles, people, minutes, chapters, what was said, notes, comments, screens.
          */
         get: operations["server_library_api_search_library"];
         put?: never;
@@ -3421,6 +3441,53 @@ export interface components {
             title: string;
             work: components["schemas"]["WorkOut"];
         };
+        /**
+         * Holds
+         * @description What there is in a meeting.
+         * @enum {string}
+         */
+        Holds: "decisions" | "open actions" | "questions" | "sound";
+        /**
+         * NarrowIn
+         * @description Which meetings are wanted; what is not said does not matter. since, until: days of the time zone, both included.
+         */
+        NarrowIn: {
+            /** Person */
+            person?: number | null;
+            /**
+             * Speaking
+             * @default false
+             */
+            speaking: boolean;
+            /** Series */
+            series?: number | null;
+            /** Since */
+            since?: string | null;
+            /** Until */
+            until?: string | null;
+            /**
+             * Time Zone
+             * @default UTC
+             */
+            time_zone: string;
+            place?: components["schemas"]["Place"] | null;
+            /**
+             * Language
+             * @default
+             */
+            language: string;
+            /**
+             * Holds
+             * @default []
+             */
+            holds: ("decisions" | "open actions" | "questions" | "sound")[];
+        };
+        /**
+         * Place
+         * @description How it was captured.
+         * @enum {string}
+         */
+        Place: "room" | "online" | "file" | "memo" | "rehearsal";
         /** LibraryOut */
         LibraryOut: {
             /** Rows */
@@ -3428,13 +3495,61 @@ export interface components {
             /** Next */
             next: string | null;
         };
+        /** NamedOut */
+        NamedOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * NarrowOut
+         * @description By what one can narrow the meetings that one sees.
+         */
+        NarrowOut: {
+            /** People */
+            people: components["schemas"]["NamedOut"][];
+            /** Series */
+            series: components["schemas"]["NamedOut"][];
+            /** Languages */
+            languages: string[];
+            /** Places */
+            places: components["schemas"]["Place"][];
+        };
+        /**
+         * Order
+         * @description In which order what is found is shown.
+         * @enum {string}
+         */
+        Order: "best" | "newest" | "oldest";
+        /**
+         * Field
+         * @description What of a meeting holds the words.
+         * @enum {string}
+         */
+        Field: "title" | "person" | "minutes" | "chapter" | "line" | "note" | "comment" | "screen";
+        /**
+         * HitOut
+         * @description field: what of the meeting holds the words. line, start: where in the record that leads, if it leads there. who: whose words they are.
+         */
+        HitOut: {
+            field: components["schemas"]["Field"];
+            /** Line */
+            line: number | null;
+            /** Start */
+            start: number | null;
+            /** Who */
+            who: string;
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
+        };
         /** HitsOut */
         HitsOut: {
             meeting: components["schemas"]["RowOut"];
             /** Count */
             count: number;
-            /** Lines */
-            lines: components["schemas"]["SnippetOut"][];
+            /** Hits */
+            hits: components["schemas"]["HitOut"][];
         };
         /** PartOut */
         PartOut: {
@@ -3443,25 +3558,19 @@ export interface components {
             /** Hit */
             hit: boolean;
         };
-        /** SearchOut */
+        /**
+         * SearchOut
+         * @description alike: nothing holds the words as they were typed; these hold words like them. places: that hold them, in all the meetings.
+         */
         SearchOut: {
             /** Query */
             query: string;
-            /** Lines */
-            lines: number;
+            /** Alike */
+            alike: boolean;
+            /** Places */
+            places: number;
             /** Meetings */
             meetings: components["schemas"]["HitsOut"][];
-        };
-        /** SnippetOut */
-        SnippetOut: {
-            /** Line */
-            line: number;
-            /** Start */
-            start: number;
-            /** Speaker */
-            speaker: string;
-            /** Parts */
-            parts: components["schemas"]["PartOut"][];
         };
         /** ChoicesOut */
         ChoicesOut: {
@@ -4270,12 +4379,6 @@ export interface components {
              */
             has_account: boolean;
         };
-        /**
-         * Place
-         * @description How it was captured.
-         * @enum {string}
-         */
-        Place: "room" | "online" | "file" | "memo" | "rehearsal";
         /** RecordingOut */
         RecordingOut: {
             /** Name */
@@ -6883,9 +6986,16 @@ export interface operations {
     server_library_api_library: {
         parameters: {
             query?: {
-                cursor?: string;
                 person?: number | null;
+                speaking?: boolean;
                 series?: number | null;
+                since?: string | null;
+                until?: string | null;
+                time_zone?: string;
+                place?: components["schemas"]["Place"] | null;
+                language?: string;
+                holds?: ("decisions" | "open actions" | "questions" | "sound")[];
+                cursor?: string;
             };
             header?: never;
             path?: never;
@@ -6922,10 +7032,58 @@ export interface operations {
             };
         };
     };
+    server_library_api_narrow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NarrowOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     server_library_api_search_library: {
         parameters: {
             query: {
                 q: string;
+                person?: number | null;
+                speaking?: boolean;
+                series?: number | null;
+                since?: string | null;
+                until?: string | null;
+                time_zone?: string;
+                place?: components["schemas"]["Place"] | null;
+                language?: string;
+                holds?: ("decisions" | "open actions" | "questions" | "sound")[];
+                order?: "best" | "newest" | "oldest";
             };
             header?: never;
             path?: never;

@@ -37,6 +37,12 @@ export function showDate(date: string): string {
   return day.format(new Date(y, m - 1, d));
 }
 
+/** The same, with its year. */
+export function showDateOfYear(date: string): string {
+  const [y, m, d] = date.split("-").map(Number) as [number, number, number];
+  return weekDay.format(new Date(y, m - 1, d));
+}
+
 /** The day of a moment here, as the API writes days. */
 export function dayOf(moment: Date): string {
   const [month, number] = [moment.getMonth() + 1, moment.getDate()];

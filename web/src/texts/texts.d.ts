@@ -1043,12 +1043,64 @@ export interface Texts {
     week: Said<{ day: string | number }>;
     more: string;
     empty: string;
-    hits: Said<{ lines: number; meetings: number }>;
+    hits: Said<{ places: number; meetings: number }>;
     noHits: Said<{ words: string | number }>;
     count: Said<{ n: number }>;
     hear: string;
     notReady: string;
     all: string;
+    noHitsHere: Said<{ words: string | number }>;
+    alike: Said<{ words: string | number }>;
+    none: string;
+    most: string;
+    narrow: string;
+    any: string;
+    person: string;
+    speaking: string;
+    series: string;
+    since: string;
+    until: string;
+    place: string;
+    language: string;
+    holds: string;
+    order: string;
+    orders: { best: string; newest: string; oldest: string } & Readonly<
+      Record<string, string | undefined>
+    >;
+    places: {
+      room: string;
+      online: string;
+      file: string;
+      memo: string;
+      rehearsal: string;
+    } & Readonly<Record<string, string | undefined>>;
+    with: {
+      decisions: string;
+      "open actions": string;
+      questions: string;
+      sound: string;
+    } & Readonly<Record<string, string | undefined>>;
+    off: Said<{ what: string | number }>;
+    chips: {
+      person: Said<{ name: string | number }>;
+      speaking: Said<{ name: string | number }>;
+      since: Said<{ day: string | number }>;
+      until: Said<{ day: string | number }>;
+      series: Said<{ name: string | number }>;
+      language: Said<{ name: string | number }>;
+      holds: Said<{ what: string | number }>;
+    };
+    somebody: string;
+    fields: {
+      title: string;
+      person: string;
+      minutes: string;
+      chapter: string;
+      line: string;
+      note: string;
+      comment: string;
+      screen: string;
+    } & Readonly<Record<string, string | undefined>>;
   };
   give: {
     keepAll: Said<{ n: number }>;

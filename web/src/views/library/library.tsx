@@ -4,59 +4,14 @@ import { failed, type Schemas } from "../../api/client";
 import { useLibrary, useSearch } from "../../api/hooks";
 import { MeetingRow } from "../../parts/row";
 import { Empty, Trouble, Wait } from "../../parts/states";
-import { clock, showDay, weekOf } from "../../parts/time";
+import { weekOf } from "../../parts/time";
 import { t } from "../../texts";
+import { Hits } from "./hits";
+import { Narrow } from "./narrow";
+import { isNarrow, wantedIn, withWanted, type Wanted } from "../../parts/wanted";
 
-function Hits({ hits, words }: { hits: Schemas["HitsOut"]; words: string }) {
-  const { meeting, count, lines } = hits;
-  const to = (line: number, hear = false) =>
-    `/meetings/${meeting.id}?line=${line}&find=${encodeURIComponent(words)}${hear ? "&hear=1" : ""}`;
-  return (
-    <article className="sheet mb-3 px-4 py-3">
-      <h2 className="flex items-baseline justify-between gap-4 text-base">
-        <Link to={to(lines[0]?.line ?? 1)} className="hover:underline underline-offset-4">
-          {meeting.title}
-        </Link>
-        <span className="font-sans text-sm font-normal whitespace-nowrap text-faded">
-          {showDay(meeting.started_at)} · {t.library.count({ n: count })}
-        </span>
-      </h2>
-      <ul className="mt-1">
-        {lines.map((line) => (
-          <li
-            key={line.line}
-            className="grid grid-cols-[3.5rem_1fr_auto] items-baseline gap-x-3 py-1.5"
-          >
-            <span className="text-sm text-faded">{clock(line.start)}</span>
-            <Link
-              to={to(line.line)}
-              className="font-serif text-sm hover:underline underline-offset-4"
-            >
-              <span className="text-faded italic">{line.speaker}: </span>
-              {line.parts.map((part, index) =>
-                part.hit ? (
-                  <mark key={index} className="bg-glow text-ink">
-                    {part.text}
-                  </mark>
-                ) : (
-                  part.text
-                ),
-              )}
-            </Link>
-            {meeting.playable && (
-              <Link to={to(line.line, true)} className="cite">
-                {t.library.hear}
-              </Link>
-            )}
-          </li>
-        ))}
-      </ul>
-    </article>
-  );
-}
-
-function Weeks() {
-  const library = useLibrary();
+function Weeks({ wanted }: { wanted: Wanted }) {
+  const library = useLibrary(wanted);
   if (library.isPending) return <Wait />;
   if (failed(library))
     return <Trouble error={library.error} again={() => void library.refetch()} />;
@@ -67,7 +22,7 @@ function Weeks() {
     week.rows.push(row);
     weeks.set(key, week);
   }
-  if (!weeks.size) return <Empty>{t.library.empty}</Empty>;
+  if (!weeks.size) return <Empty>{isNarrow(wanted) ? t.library.none : t.library.empty}</Empty>;
   return (
     <>
       {[...weeks].map(([key, { heading, rows }]) => (
@@ -94,12 +49,35 @@ function Weeks() {
   );
 }
 
+const ORDERS = ["best", "newest", "oldest"] as const;
+const MOST = 50; // meetings that a search gives at the most
+
+/** What came of a search, in words. */
+function saidOf(found: Schemas["SearchOut"], narrow: boolean): string {
+  const { meetings, places, query: words } = found;
+  if (!meetings.length)
+    return narrow ? t.library.noHitsHere({ words }) : t.library.noHits({ words });
+  return found.alike
+    ? t.library.alike({ words })
+    : t.library.hits({ places, meetings: meetings.length });
+}
+
 export function Library() {
   const [params, setParams] = useSearchParams();
   const words = params.get("q") ?? "";
   const [typed, setTyped] = useState(words);
   const field = useRef<HTMLInputElement>(null);
-  const found = useSearch(words);
+  const wanted = wantedIn(params);
+  const order = ORDERS.find((one) => one === params.get("order")) ?? "best";
+  const found = useSearch(words, wanted, order);
+  const put = (next: URLSearchParams) => setParams(next, { replace: true });
+  const set = (name: string, value: string) => {
+    const next = new URLSearchParams(params);
+    next.delete("find");
+    if (value) next.set(name, value);
+    else next.delete(name);
+    return next;
+  };
   useEffect(() => setTyped(words), [words]);
   useEffect(() => {
     if (params.has("find")) field.current?.focus();
@@ -108,7 +86,17 @@ export function Library() {
   useEffect(() => {
     if (typed.trim() === words) return;
     const later = setTimeout(
-      () => setParams(typed.trim() ? { q: typed.trim() } : {}, { replace: true }),
+      () =>
+        setParams(
+          (before) => {
+            const next = new URLSearchParams(before);
+            next.delete("find");
+            if (typed.trim()) next.set("q", typed.trim());
+            else next.delete("q");
+            return next;
+          },
+          { replace: true },
+        ),
       250,
     );
     return () => clearTimeout(later);
@@ -126,7 +114,7 @@ export function Library() {
         className="my-5 flex gap-2"
         onSubmit={(event) => {
           event.preventDefault();
-          setParams(typed.trim() ? { q: typed.trim() } : {});
+          setParams(set("q", typed.trim()));
         }}
       >
         <input
@@ -151,22 +139,42 @@ export function Library() {
           </button>
         )}
       </form>
+      <Narrow wanted={wanted} set={(next) => put(withWanted(params, next))} />
       {!words ? (
-        <Weeks />
+        <Weeks wanted={wanted} />
       ) : failed(found) ? (
         <Trouble error={found.error} />
       ) : !found.data ? (
         <Wait />
       ) : (
         <>
-          <p role="status" className="mb-3 text-faded">
-            {found.data.meetings.length
-              ? t.library.hits({ lines: found.data.lines, meetings: found.data.meetings.length })
-              : t.library.noHits({ words: found.data.query })}
-          </p>
-          {found.data.meetings.map((hits) => (
-            <Hits key={hits.meeting.id} hits={hits} words={words} />
+          <div className="mb-3 flex flex-wrap items-baseline justify-between gap-x-5 gap-y-2">
+            <p role="status" className="text-faded">
+              {saidOf(found.data, isNarrow(wanted))}
+            </p>
+            {found.data.meetings.length > 1 && (
+              <label className="flex items-baseline gap-2 text-sm text-faded">
+                {t.library.order}
+                <select
+                  className="field w-auto py-1"
+                  value={order}
+                  onChange={(event) =>
+                    put(set("order", event.target.value === "best" ? "" : event.target.value))
+                  }
+                >
+                  {ORDERS.map((one) => (
+                    <option key={one} value={one}>
+                      {t.library.orders[one]}
+                    </option>
+                  ))}
+                </select>
+              </label>
+            )}
+          </div>
+          {found.data.meetings.map((one) => (
+            <Hits key={one.meeting.id} found={one} words={words} />
           ))}
+          {found.data.meetings.length >= MOST && <p className="text-faded">{t.library.most}</p>}
         </>
       )}
     </div>

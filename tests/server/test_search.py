@@ -1,0 +1,157 @@
+"""Search over everything that one may see, and nothing else: what holds the words, which meetings are wanted, and slips of the pen."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from urllib.parse import urlencode
+
+import pytest
+
+from server.capture.models import Picture
+from server.meetings.models import Attendee, Meeting, Person, Reader
+from server.minutes.models import Chapter, Finding, MinutesLine
+from server.notes.models import Comment, Note
+from server.record.models import Line
+from tests.server.test_capture import capture_of
+
+SPANISH = "WEBVTT\n\n00:00:01.000 --> 00:00:03.000\n<v Lucía Ferreiro>El pasaporte fitosanitario tarda dos semanas.\n"
+JAPANESE = "WEBVTT\n\n00:00:01.000 --> 00:00:03.000\n<v Yuki Hanamori>温室の鍵は京都の植物園にあります。\n"
+
+
+@pytest.fixture
+def look(caller, maren):
+    """look(words, who=, **narrowed): what the API answers."""
+
+    def go(words: str, who=None, **narrowed):
+        return caller(who or maren)("get", f"/api/search?{urlencode({'q': words, **narrowed}, doseq=True)}").json()
+
+    return go
+
+
+def fields(found: dict) -> list[str]:
+    return [hit["field"] for one in found["meetings"] for hit in one["hits"]]
+
+
+def titles(found: dict) -> list[str]:
+    return [one["meeting"]["title"] for one in found["meetings"]]
+
+
+def marked(hit: dict) -> list[str]:
+    return [part["text"] for part in hit["parts"] if part["hit"]]
+
+
+def test_stems_phrases_and_other_languages_are_found_and_marked(look, maren, caller, make_meeting):
+    make_meeting(maren, "Locks")
+    make_meeting(maren, "Palms", text=SPANISH)
+    make_meeting(maren, "Kyoto", text=JAPANESE)
+    found = look("ordered locks")
+    assert titles(found) == ["Locks"] and not found["alike"]
+    [line] = [hit for hit in found["meetings"][0]["hits"] if hit["field"] == "line"]
+    assert marked(line) == ["order", "lock"] and line["line"] == 5
+    assert titles(look("pasaporte")) == ["Palms"]
+    [kyoto] = look("植物園")["meetings"]
+    assert [part["text"] for hit in kyoto["hits"] if hit["field"] == "line" for part in hit["parts"]] == ["温室の鍵は京都の", "植物園", "にあります。"]
+    assert [hit["line"] for hit in look('"plant room" -boiler')["meetings"][0]["hits"] if hit["field"] == "line"] != []
+    assert set(titles(look("plant OR pasaporte"))) == {"Locks", "Palms"}
+    call = caller(maren)
+    assert call("get", "/api/search?q=%00%27%22;--").status_code in (200, 422) and call("get", "/api/search?q=+").status_code == 422
+
+
+def test_whatever_holds_the_words_is_found_and_told(look, maren, make_meeting):
+    meeting = make_meeting(maren, "Zephyr house: roof")
+    line = Line.objects.filter(meeting=meeting).order_by("number")[2]
+    Attendee.objects.create(meeting=meeting, person=Person.objects.create(workspace=maren.workspace, name="Zelda Zephyrin"))
+    MinutesLine.objects.create(meeting=meeting, section="decisions", position=99, text="The quixotic plan stands.").lines.add(line)
+    MinutesLine.objects.create(meeting=meeting, section="decisions", position=98, text="A quixotic plan that somebody took out.", removed_at=datetime.now(UTC))
+    Chapter.objects.create(meeting=meeting, title="Marzipan", turn=1, start=line.start)
+    Note.objects.create(meeting=meeting, user=maren.user, text="ask about gossamer", at=line.start)
+    Comment.objects.create(meeting=meeting, user=maren.user, text="no kumquats!", start=line.start, end=line.end)
+    for words, field, leads in (
+        ("zephyr", "title", None), ("zelda", "person", None), ("quixotic", "minutes", line.number), ("marzipan", "chapter", line.number),
+        ("gossamer", "note", line.number), ("kumquat", "comment", line.number),
+    ):  # fmt: skip
+        found = look(words)
+        [hit] = [hit for hit in found["meetings"][0]["hits"] if hit["field"] == field]
+        assert found["places"] == 1 and marked(hit), words
+        assert leads is None or hit["line"] == leads, words
+    assert look("gossamer")["meetings"][0]["hits"][0]["who"] == "Maren Tollefsen"
+
+
+def test_what_a_screen_showed_is_found(look, maren):
+    capture = capture_of(maren, 1)
+    stretch = capture.stretches.get()
+    Picture.objects.create(stretch=stretch, at=0, sha256="x", image="x.jpg", text="Boilers of the palm house\nTwo, of 90 kW", title="Boilers of the palm house")
+    Meeting.objects.update(place="online")
+    assert fields(look("boilers kW")) == ["screen"]
+
+
+def test_nobody_finds_what_they_may_not_see(look, maren, member, make_meeting):
+    idris, gwen, yuki = member("Idris Quaye"), member("Gwen Castellow", "guest"), member("Yuki Hanamori")
+    mine = make_meeting(maren, "Quorum mine", visibility="mine")
+    named = make_meeting(maren, "Quorum named", visibility="named")
+    everyone = make_meeting(maren, "Quorum all", visibility="workspace")
+    Reader.objects.create(meeting=named, user=gwen.user)
+    for meeting in (mine, named, everyone):
+        Note.objects.create(meeting=meeting, user=maren.user, text="verdigris")
+        Note.objects.create(meeting=meeting, user=maren.user, text="verdigris shared", shared=True)
+    for who, sees in ((maren, {"Quorum mine", "Quorum named", "Quorum all"}), (idris, {"Quorum all"}), (gwen, {"Quorum named"}), (yuki, {"Quorum all"})):
+        assert set(titles(look("quorum", who))) == set(titles(look("quorun", who))) == sees
+        found = look("verdigris", who)
+        assert set(titles(found)) == sees and found["places"] == (2 if who is maren else 1) * len(sees)
+    Meeting.objects.filter(pk=everyone.pk).update(removed_at=datetime.now(UTC))
+    assert titles(look("quorum", idris)) == []
+
+
+def test_a_slip_of_the_pen_is_forgiven_and_said(look, maren, make_meeting):
+    make_meeting(maren, "Scaffolding")
+    found = look("scafolding")
+    assert found["alike"] and titles(found) == ["Scaffolding"]
+    assert look("xylophonist")["meetings"] == [] and look("-scafolding")["status"] == 422
+    assert look('"scafolding"')["meetings"] == []  # to the letter
+
+
+@pytest.fixture
+def three(maren, make_meeting):
+    """Three meetings of one word, on three days."""
+    found = []
+    for number, (title, text) in enumerate((("Putty one", None), ("Putty two", SPANISH), ("Putty three", None))):
+        meeting = make_meeting(maren, title, **({"text": text} if text else {}))
+        Meeting.objects.filter(pk=meeting.pk).update(started_at=datetime(2026, 3, 3 + number, 23, 30, tzinfo=UTC), language="es" if text else "en")
+        meeting.refresh_from_db()
+        found.append(meeting)
+    return found
+
+
+def test_meetings_are_narrowed_and_ordered(look, three, maren, caller):
+    one, *_ = three
+    call = caller(maren)
+    choices = call("get", "/api/library/narrow").json()
+    lucia = next(person["id"] for person in choices["people"] if person["name"] == "Lucía Ferreiro")
+    assert choices["languages"] == ["en", "es"] and choices["places"] == ["file"]
+    Finding.objects.filter(meeting=one).delete()
+    Finding.objects.create(meeting=one, kind="action", text="x", status="standing", confidence=1, start=0, end=1, done_at=datetime.now(UTC))
+    Finding.objects.create(meeting=one, kind="decision", text="x", status="standing", confidence=1, start=0, end=1)
+    for narrowed, wanted in (
+        ({"person": lucia}, ["Putty two"]),
+        ({"person": lucia, "speaking": True}, ["Putty two"]),
+        ({"since": "2026-03-04"}, ["Putty three", "Putty two"]),
+        ({"until": "2026-03-03"}, ["Putty one"]),
+        ({"since": "2026-03-05", "until": "2026-03-05", "time_zone": "Europe/Madrid"}, ["Putty two"]),  # past midnight there
+        ({"place": "room"}, []),
+        ({"language": "es"}, ["Putty two"]),
+    ):
+        assert titles(look("putty", order="newest", **narrowed)) == wanted, narrowed
+        rows = call("get", f"/api/library?{urlencode(narrowed)}").json()["rows"]
+        assert [row["title"] for row in rows] == wanted, narrowed
+    assert "Putty one" in titles(look("putty", holds=["decisions"])) and "Putty one" not in titles(look("putty", holds=["open actions"]))
+    assert titles(look("putty", holds=["sound"])) == []
+    assert titles(look("putty", order="oldest")) == ["Putty one", "Putty two", "Putty three"]
+    assert call("get", "/api/search?q=putty&order=sideways").status_code == 422
+    assert call("get", "/api/library?time_zone=Nowhere/Else&since=2026-03-03").status_code == 422
+
+
+def test_one_narrows_by_nothing_that_one_does_not_see(three, maren, member, caller):
+    idris = member("Idris Quaye")
+    Meeting.objects.update(visibility="mine")
+    seen = caller(idris)("get", "/api/library/narrow").json()
+    assert seen == {"people": [], "series": [], "languages": [], "places": []}
