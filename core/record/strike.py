@@ -76,18 +76,18 @@ def of_voice(record: Record, speaker: str) -> Gone:
     return {index: frozenset(range(len(timed_words(line)))) for index, (turn, line) in enumerate(said) if turn.speaker == speaker}
 
 
-def cut(lines: Sequence[Line], gone: Gone, also: Iterable[Span] = ()) -> Cut:
-    """Take words out of the lines of a record. also: spans that fall silent whatever was said in them.
+def cut(lines: Sequence[Line], gone: Gone, also: Iterable[Span] = (), *, whole: bool = False) -> Cut:
+    """Take words out of the lines of a record. also: spans that fall silent whatever was said in them. whole: all of it may go.
 
-    What is left of a line keeps its words' times. Raises Unstrikable when nothing or all of the record goes.
+    What is left of a line keeps its words' times. Raises Unstrikable when nothing or, where that may not be, all of the record goes.
     """
     words = [timed_words(line) for line in lines]
     struck = [(index, number) for index in sorted(gone) for number in sorted(gone[index])]
     also = tuple(also)
     if not struck and not also:
         raise Unstrikable("Nothing is said there, so there is nothing to strike.")
-    if struck and len(struck) == sum(map(len, words)):
-        raise Unstrikable("That is the whole record. Remove the meeting instead; then all of it goes.")
+    if struck and not whole and len(struck) == sum(map(len, words)):
+        raise Unstrikable("That is the whole record. Take the meeting out of the library instead, and delete it there; then all of it goes.")
     left = {index: _left(lines[index], words[index], gone[index]) for index in gone}
     places = [(index, number) for index, row in enumerate(words) for number in range(len(row))]
     spans, runs = list(also), []

@@ -78,6 +78,8 @@ class Workspace(models.Model):
     # By which the clerk is written to: nobody guesses it, and whoever has it still has to be a member.
     clerk_key = models.CharField(max_length=16, unique=True, default=new_clerk_key)
     monthly_minutes = models.PositiveIntegerField(null=True)
+    # Days for which what was taken out of the library can be had back.
+    keep_removed = models.PositiveIntegerField(default=30)
     mark_kinds = models.JSONField(default=first_mark_kinds)
     # Voices may be kept, each with its owner's consent, and recognised in later meetings.
     known_voices = models.BooleanField(default=False)

@@ -59,6 +59,7 @@ class CapturingOut(Schema):
     mark_kinds: list[str]
     clerk_name: str
     clerk_leaves: bool
+    keep_removed: int
 
 
 class CapturingPatch(Schema):
@@ -69,6 +70,7 @@ class CapturingPatch(Schema):
     mark_kinds: list[Name] | None = Field(None, max_length=6)
     clerk_name: Name | None = Field(None, max_length=80)
     clerk_leaves: bool | None = None
+    keep_removed: int | None = Field(None, ge=1, le=365)
 
 
 class DoorOut(Schema):
@@ -198,6 +200,7 @@ def _capturing(membership: Membership) -> dict:
         "mark_kinds": kept.mark_kinds,
         "clerk_name": kept.clerk_name,
         "clerk_leaves": kept.clerk_leaves,
+        "keep_removed": kept.keep_removed,
     }
 
 

@@ -11,16 +11,18 @@ from ninja import Query, Router, Schema
 
 from server.accounts.current import membership_of, signed_in
 from server.answers import Answer
-from server.bounds import Day, Number, Short
+from server.bounds import Day, Name, Number, Short
 from server.convening.api import LaneOut, WorkOut, Zoned, lanes_of
 from server.library.narrow import Holds, Narrowed, choices_for, narrowed
-from server.library.queries import library_page, mentions_of, my_actions, new_meetings
+from server.library.queries import library_page, mentions_of, my_actions, new_meetings, taken_out
 from server.library.search import Order, search
 from server.library.sources import Field
 from server.meetings.models import Meeting, Person, Place, Series
 from server.pipeline.queries import being_worked_on
+from server.problems import Refused
+from server.record.actions.delete_meeting import delete_meeting
 from server.sharing.policy import Can, require
-from server.sharing.visibility import listed_meetings
+from server.sharing.visibility import listed_meetings, visible_meetings
 
 router = Router(tags=["library"], auth=signed_in)
 
@@ -127,6 +129,23 @@ class ChoicesOut(Schema):
     series: list[str]
 
 
+class TakenOutOut(Schema):
+    """until: it can be had back; then it is deleted for good. by: who took it out."""
+
+    id: UUID
+    title: str
+    started_at: datetime
+    at: datetime
+    by: str
+    until: datetime
+
+
+class SignedIn(Schema):
+    """name: one's own, typed as a signature."""
+
+    name: Name
+
+
 class NarrowIn(Zoned):
     """Which meetings are wanted; what is not said does not matter. since, until: days of the time zone, both included."""
 
@@ -205,6 +224,26 @@ def library(request: HttpRequest, wanted: Query[NarrowIn], cursor: Short = "") -
     """A page of the meetings I may see, newest first."""
     rows, following = library_page(narrowed(membership_of(request), wanted.read()), cursor)
     return {"rows": [row_of(meeting) for meeting in rows], "next": following}
+
+
+@router.get("/library/taken-out", response=list[TakenOutOut])
+def taken_out_meetings(request: HttpRequest) -> Answer:
+    """What was taken out of the library and I may have back, or delete for good."""
+    return [
+        {"id": one.pk, "title": one.title, "started_at": one.started_at, "at": one.removed_at, "by": one.removed_by.called if one.removed_by else "", "until": until}
+        for one, until in taken_out(membership_of(request))
+    ]
+
+
+@router.post("/library/taken-out/{meeting_id}/delete", response={202: None})
+def delete_for_good(request: HttpRequest, meeting_id: UUID, payload: SignedIn) -> Answer:
+    """Delete it for good, with all that was drawn from it. It cannot be undone."""
+    membership = membership_of(request)
+    found = visible_meetings(membership, removed=True).filter(pk=meeting_id).first()
+    if found is None:
+        raise Refused(404, "Nothing of the kind was taken out of the library, or it is not yours to delete.")
+    delete_meeting(membership, found, payload.name)
+    return 202, None
 
 
 @router.get("/library/narrow", response=NarrowOut)

@@ -13,12 +13,13 @@ from django.utils import timezone
 
 from server.accounts.models import Membership
 from server.bounds import EARLIEST, LATEST
-from server.meetings.models import Meeting
+from server.meetings.models import Meeting, Place
 from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine
 from server.notes.models import Comment
 from server.problems import Refused
 from server.record.models import Line
-from server.sharing.visibility import listed_meetings
+from server.sharing.policy import Can, may
+from server.sharing.visibility import listed_meetings, visible_meetings
 
 PAGE = 40
 _MENTIONED = timedelta(days=21)
@@ -55,6 +56,13 @@ def _read_cursor(cursor: str) -> tuple[datetime, str]:
         return stated, str(UUID(key))
     except (ValueError, binascii.Error, TypeError, AttributeError, RecursionError) as error:
         raise Refused(422, "This page of the library cannot be found. Start from its first page.") from error
+
+
+def taken_out(membership: Membership) -> list[tuple[Meeting, datetime]]:
+    """What was taken out of the library and this member may have back, the latest first; each with when it will be deleted."""
+    kept = timedelta(days=membership.workspace.keep_removed)
+    removed = visible_meetings(membership, removed=True).exclude(place=Place.REHEARSAL).select_related("removed_by").order_by("-removed_at")
+    return [(meeting, meeting.removed_at + kept) for meeting in removed[:500] if meeting.removed_at and may(membership, Can.GOVERN, meeting)]
 
 
 def my_actions(membership: Membership, most: int) -> list[tuple[Finding, str]]:

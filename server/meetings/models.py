@@ -97,7 +97,10 @@ class Meeting(models.Model):
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     created_at = models.DateTimeField(default=timezone.now)
     ready_at = models.DateTimeField(null=True)
+    # Taken out of the library, by whom; and it is being deleted for good.
     removed_at = models.DateTimeField(null=True)
+    removed_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
+    going_at = models.DateTimeField(null=True)
     # What the library shows of it without opening it; made anew by the index stage.
     strip = models.JSONField(default=dict)
     counts = models.JSONField(default=dict)

@@ -21,7 +21,7 @@ def visible_meetings(membership: Membership, *, removed: bool = False) -> QueryS
     rule = Q(created_by=membership.user_id) | Q(let_in, visibility__in=[Visibility.NAMED, Visibility.WORKSPACE])
     if may(membership, Can.SEE_SHARED):
         rule |= Q(visibility=Visibility.WORKSPACE)
-    return Meeting.objects.filter(rule, workspace=membership.workspace_id, removed_at__isnull=not removed)
+    return Meeting.objects.filter(rule, workspace=membership.workspace_id, removed_at__isnull=not removed, going_at=None)
 
 
 def listed_meetings(membership: Membership) -> QuerySet[Meeting]:

@@ -147,7 +147,7 @@ def test_pictures_of_the_screen_go_or_are_shown_from_the_end_of_the_passage(do, 
 @pytest.mark.parametrize(
     ("chosen", "status", "said"),
     [
-        ({"first": [1, 0], "last": [5, -1]}, 422, "Remove the meeting instead"),
+        ({"first": [1, 0], "last": [5, -1]}, 422, "Take the meeting out of the library instead"),
         ({"first": [9, 0], "last": [9, -1]}, 422, "no such words"),
         ({"start": 5.0, "end": 5.0}, 422, "ends after it starts"),
         ({"voice": 0}, 422, "no such voice"),

@@ -40,10 +40,11 @@ const [About, FirstSteps, Ahead] = [
   later(() => import("./views/first/first"), "FirstSteps"),
   later(() => import("./views/ahead/ahead"), "Ahead"),
 ];
-const [Templates, Settings, Account] = [
+const [Templates, Settings, Account, TakenOut] = [
   later(() => import("./views/templates/templates"), "Templates"),
   later(() => import("./views/settings/settings"), "Settings"),
   later(() => import("./views/account/account"), "Account"),
+  later(() => import("./views/library/taken"), "TakenOut"),
 ];
 // A page that was open when a new build came asks for files that are gone.
 window.addEventListener("vite:preloadError", () => location.reload());
@@ -120,6 +121,7 @@ export function App() {
                     <Route index element={<Today />} />
                     <Route path="/planned/:id" element={<Ahead />} />
                     <Route path="/library" element={<Library />} />
+                    <Route path="/library/taken-out" element={<TakenOut />} />
                     <Route path="/give" element={<Give />} />
                     <Route path="/meetings/:id" element={<Spread />} />
                     <Route path="/meetings/:id/review" element={<Review />} />

@@ -1,4 +1,4 @@
-"""Change how a workspace captures: its notice, consent, minutes a month, kinds of mark, the clerk."""
+"""Change how a workspace captures: its notice, consent, minutes a month, kinds of mark, the clerk; how long it keeps what was taken out."""
 
 from __future__ import annotations
 
@@ -21,6 +21,7 @@ def change_workspace(
     mark_kinds: list[str] | None = None,
     clerk_name: str | None = None,
     clerk_leaves: bool | None = None,
+    keep_removed: int | None = None,
 ) -> Workspace:
     """Apply what is given and leave the rest. monthly_minutes: None for no limit. Raises Refused."""
     given: dict[str, object] = {
@@ -29,6 +30,7 @@ def change_workspace(
         "known_voices": known_voices,
         "clerk_name": clerk_name if clerk_name is None else one_line(clerk_name)[:80],
         "clerk_leaves": clerk_leaves,
+        "keep_removed": keep_removed,
         "mark_kinds": mark_kinds and list(dict.fromkeys(one_line(kind)[:60] for kind in mark_kinds if one_line(kind))),
     }
     changed = {name: value for name, value in given.items() if value is not None}

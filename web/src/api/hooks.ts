@@ -25,6 +25,7 @@ export const keys = {
   library: ["library"] as const,
   choices: ["choices"] as const,
   narrow: ["library", "narrow"] as const,
+  takenOut: ["library", "taken out"] as const,
   search: (...asked: unknown[]) => ["search", ...asked] as const,
   meeting: (id: string) => ["meeting", id] as const,
   record: (id: string) => ["meeting", id, "record"] as const,
@@ -186,6 +187,12 @@ export const useNarrow = () =>
     queryKey: keys.narrow,
     staleTime: 60_000,
     queryFn: () => the(client.GET("/api/library/narrow")),
+  });
+/** What was taken out of the library and I may have back. */
+export const useTakenOut = () =>
+  useQuery({
+    queryKey: keys.takenOut,
+    queryFn: () => the(client.GET("/api/library/taken-out")),
   });
 export const useSearch = (q: string, wanted: Wanted, order: Schemas["Order"]) =>
   useQuery({

@@ -280,6 +280,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/library/taken-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Taken Out Meetings
+         * @description What was taken out of the library and I may have back, or delete for good.
+         */
+        get: operations["server_library_api_taken_out_meetings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/taken-out/{meeting_id}/delete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Delete For Good
+         * @description Delete it for good, with all that was drawn from it. It cannot be undone.
+         */
+        post: operations["server_library_api_delete_for_good"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/library/narrow": {
         parameters: {
             query?: never;
@@ -3236,6 +3276,8 @@ export interface components {
             clerk_name: string;
             /** Clerk Leaves */
             clerk_leaves: boolean;
+            /** Keep Removed */
+            keep_removed: number;
         };
         /** CapturingPatch */
         CapturingPatch: {
@@ -3255,6 +3297,8 @@ export interface components {
             clerk_name?: string | null;
             /** Clerk Leaves */
             clerk_leaves?: boolean | null;
+            /** Keep Removed */
+            keep_removed?: number | null;
         };
         /** MemberOut */
         MemberOut: {
@@ -3494,6 +3538,44 @@ export interface components {
             rows: components["schemas"]["RowOut"][];
             /** Next */
             next: string | null;
+        };
+        /**
+         * TakenOutOut
+         * @description until: it can be had back; then it is deleted for good. by: who took it out.
+         */
+        TakenOutOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /**
+         * SignedIn
+         * @description name: one's own, typed as a signature.
+         */
+        SignedIn: {
+            /** Name */
+            name: string;
         };
         /** NamedOut */
         NamedOut: {
@@ -7011,6 +7093,86 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LibraryOut"];
                 };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_api_taken_out_meetings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOutOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_api_delete_for_good: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignedIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The database does not answer just now. Try again. */
             503: {

@@ -278,6 +278,7 @@ export interface Texts {
     keep: string;
     another: string;
     code: string;
+    keepRemoved: string;
   };
   agenda: {
     title: string;
@@ -1101,6 +1102,20 @@ export interface Texts {
       comment: string;
       screen: string;
     } & Readonly<Record<string, string | undefined>>;
+    takenOut: string;
+    takenOutHint: string;
+    nothingOut: string;
+    outBy: Said<{ when: string | number; who: string | number }>;
+    outUntil: Said<{ when: string | number }>;
+    back: string;
+    backOf: Said<{ title: string | number }>;
+    isBack: string;
+    forGood: string;
+    forGoodOf: Said<{ title: string | number }>;
+    forGoodHint: string;
+    signIt: Said<{ name: string | number }>;
+    keepIt: string;
+    going: string;
   };
   give: {
     keepAll: Said<{ n: number }>;

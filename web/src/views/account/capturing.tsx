@@ -22,6 +22,7 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
   const [minutes, setMinutes] = useState(rules.monthly_minutes?.toString() ?? "");
   const [name, setName] = useState(rules.clerk_name);
   const [leaves, setLeaves] = useState(rules.clerk_leaves);
+  const [days, setDays] = useState(String(rules.keep_removed));
   const [kinds, setKinds] = useState(rules.mark_kinds.join(", "));
   const say = useSay();
   const save = useChange(
@@ -36,6 +37,7 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
             mark_kinds: kinds.split(","),
             clerk_name: name,
             clerk_leaves: leaves,
+            keep_removed: Number(days),
           },
         }),
       ),
@@ -124,6 +126,18 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
           className="field"
           value={name}
           onChange={(event) => setName(event.target.value)}
+        />
+      </Field>
+      <Field label={t.workspace.keepRemoved} htmlFor="keep-removed">
+        <input
+          id="keep-removed"
+          type="number"
+          min={1}
+          max={365}
+          required
+          className="field max-w-40"
+          value={days}
+          onChange={(event) => setDays(event.target.value)}
         />
       </Field>
       <div className="grid gap-5 sm:grid-cols-[10rem_1fr]">

@@ -108,6 +108,9 @@ export function Library() {
         <Link to="/excerpts" className="cite">
           {t.passages.excerpts}
         </Link>
+        <Link to="/library/taken-out" className="cite">
+          {t.library.takenOut}
+        </Link>
       </div>
       <form
         role="search"
