@@ -34,6 +34,8 @@ from server.excerpts.media import excerpt_sound
 from server.folders.api import router as folders
 from server.letterbox.api import router as letterbox
 from server.library.api import router as library
+from server.library.series_api import meeting_router as series_of_meeting
+from server.library.series_api import router as series
 from server.minutes.api import lines_router
 from server.minutes.api import router as minutes
 from server.minutes.out_api import kinds_router as kinds
@@ -65,6 +67,8 @@ api.add_router("", sheet)
 api.add_router("/calendars", calendars)
 api.add_router("/folders", folders)
 api.add_router("/letterbox", letterbox)
+api.add_router("/series", series)
+api.add_router("/meetings", series_of_meeting)
 api.add_router("/telephone", telephone)
 api.add_router("/telephone", called)
 api.add_router("/clerk", clerk)

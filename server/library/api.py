@@ -12,12 +12,13 @@ from ninja import Query, Router, Schema
 from server.accounts.current import membership_of, signed_in
 from server.answers import Answer
 from server.bounds import Day, Name, Number, Short
-from server.convening.api import LaneOut, WorkOut, Zoned, lanes_of
+from server.convening.api import WorkOut, Zoned
 from server.library.narrow import Holds, Narrowed, choices_for, narrowed
 from server.library.queries import library_page, mentions_of, my_actions, new_meetings, taken_out
+from server.library.rows import RowOut, row_of
 from server.library.search import Order, search
 from server.library.sources import Field
-from server.meetings.models import Meeting, Person, Place, Series
+from server.meetings.models import Person, Place, Series
 from server.pipeline.queries import being_worked_on
 from server.problems import Refused
 from server.record.actions.delete_meeting import delete_meeting
@@ -25,21 +26,6 @@ from server.sharing.policy import Can, require
 from server.sharing.visibility import listed_meetings, visible_meetings
 
 router = Router(tags=["library"], auth=signed_in)
-
-
-class RowOut(Schema):
-    id: UUID
-    title: str
-    started_at: datetime
-    duration: float
-    place: str
-    series: str | None
-    visibility: str
-    people: list[str]
-    counts: dict[str, int]
-    strip: list[LaneOut]
-    ready: bool
-    playable: bool
 
 
 class LibraryOut(Schema):
@@ -163,25 +149,6 @@ class NarrowIn(Zoned):
         """As the library takes it."""
         holds = tuple(one.value for one in self.holds)
         return Narrowed(self.person, self.speaking, self.series, self.since, self.until, self.time_zone, self.place or "", self.language, holds)
-
-
-def row_of(meeting: Meeting) -> dict:
-    """A meeting as a row of the library."""
-    people = [person.name for person in meeting.people.all()]
-    return {
-        "id": meeting.pk,
-        "title": meeting.title,
-        "started_at": meeting.started_at,
-        "duration": meeting.duration,
-        "place": meeting.place,
-        "series": meeting.series and meeting.series.name,
-        "visibility": meeting.visibility,
-        "people": people,
-        "counts": meeting.counts,
-        "strip": lanes_of(meeting, "small"),
-        "ready": meeting.ready_at is not None,
-        "playable": bool(meeting.recording.listening) if hasattr(meeting, "recording") else False,
-    }
 
 
 @router.get("/today", response=TodayOut)

@@ -40,11 +40,12 @@ const [About, FirstSteps, Ahead] = [
   later(() => import("./views/first/first"), "FirstSteps"),
   later(() => import("./views/ahead/ahead"), "Ahead"),
 ];
-const [Templates, Settings, Account, TakenOut] = [
+const [Templates, Settings, Account, TakenOut, SeriesPage] = [
   later(() => import("./views/templates/templates"), "Templates"),
   later(() => import("./views/settings/settings"), "Settings"),
   later(() => import("./views/account/account"), "Account"),
   later(() => import("./views/library/taken"), "TakenOut"),
+  later(() => import("./views/series/series"), "SeriesPage"),
 ];
 // A page that was open when a new build came asks for files that are gone.
 window.addEventListener("vite:preloadError", () => location.reload());
@@ -122,6 +123,7 @@ export function App() {
                     <Route path="/planned/:id" element={<Ahead />} />
                     <Route path="/library" element={<Library />} />
                     <Route path="/library/taken-out" element={<TakenOut />} />
+                    <Route path="/series/:id" element={<SeriesPage />} />
                     <Route path="/give" element={<Give />} />
                     <Route path="/meetings/:id" element={<Spread />} />
                     <Route path="/meetings/:id/review" element={<Review />} />

@@ -25,6 +25,9 @@ export const keys = {
   library: ["library"] as const,
   choices: ["choices"] as const,
   narrow: ["library", "narrow"] as const,
+  allSeries: ["series"] as const,
+  series: (id: number) => ["series", id] as const,
+  neighbours: (id: string) => ["series", "neighbours", id] as const,
   takenOut: ["library", "taken out"] as const,
   search: (...asked: unknown[]) => ["search", ...asked] as const,
   meeting: (id: string) => ["meeting", id] as const,
@@ -193,6 +196,21 @@ export const useTakenOut = () =>
   useQuery({
     queryKey: keys.takenOut,
     queryFn: () => the(client.GET("/api/library/taken-out")),
+  });
+/** A series over time. */
+export const useSeries = (id: number) =>
+  useQuery({
+    queryKey: keys.series(id),
+    queryFn: () =>
+      the(client.GET("/api/series/{series_id}", { params: { path: { series_id: id } } })),
+  });
+/** The meetings of its series before and after one. */
+export const useNeighbours = (id: string, recurs: boolean) =>
+  useQuery({
+    queryKey: keys.neighbours(id),
+    enabled: recurs,
+    staleTime: 60_000,
+    queryFn: () => the(client.GET("/api/meetings/{meeting_id}/neighbours", at(id))),
   });
 export const useSearch = (q: string, wanted: Wanted, order: Schemas["Order"]) =>
   useQuery({

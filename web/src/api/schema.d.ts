@@ -724,6 +724,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/series/{series_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * About
+         * @description A series over time, as far as I see it.
+         */
+        get: operations["server_library_series_api_about"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Rename
+         * @description Call it otherwise.
+         */
+        patch: operations["server_library_series_api_rename"];
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/neighbours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Beside
+         * @description The meetings of its series before and after it.
+         */
+        get: operations["server_library_series_api_beside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/telephone": {
         parameters: {
             query?: never;
@@ -3406,7 +3450,10 @@ export interface components {
             /** Start */
             start: number;
         };
-        /** RowOut */
+        /**
+         * RowOut
+         * @description counts: of what stands in it, by kind. strip: in small. playable: it can be heard.
+         */
         RowOut: {
             /**
              * Id
@@ -4073,6 +4120,134 @@ export interface components {
             address: string;
             /** Letters */
             letters: components["schemas"]["LetterOut"][];
+        };
+        /**
+         * MatterOut
+         * @description A decision, or an action or question that is open, with the meeting it is of. line: of the record, that it rests on. whose: an action is.
+         */
+        MatterOut: {
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "decision" | "action" | "question";
+            /** Text */
+            text: string;
+            /** Whose */
+            whose: string;
+            /** Due */
+            due: string | null;
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
+            /** Title */
+            title: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Line */
+            line: number | null;
+        };
+        /**
+         * SeriesOut
+         * @description count: of the meetings that I see; of these the latest are in `meetings`.
+         */
+        SeriesOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Count */
+            count: number;
+            /** Meetings */
+            meetings: components["schemas"]["RowOut"][];
+            /** People */
+            people: components["schemas"]["ThereOut"][];
+            /** Open */
+            open: components["schemas"]["MatterOut"][];
+            /** Stand */
+            stand: components["schemas"]["MatterOut"][];
+            /** Airtime */
+            airtime: components["schemas"]["SpokenOut"][];
+        };
+        /** ShareOut */
+        ShareOut: {
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
+        };
+        /** SpokenOut */
+        SpokenOut: {
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Shares */
+            shares: components["schemas"]["ShareOut"][];
+        };
+        /**
+         * ThereOut
+         * @description times: in how many of its meetings.
+         */
+        ThereOut: {
+            /** Name */
+            name: string;
+            /** Times */
+            times: number;
+        };
+        /** SeriesNameOut */
+        SeriesNameOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * SeriesPatch
+         * @description merge: where another has that name, the two become one.
+         */
+        SeriesPatch: {
+            /** Name */
+            name: string;
+            /**
+             * Merge
+             * @default false
+             */
+            merge: boolean;
+        };
+        /** NeighbourOut */
+        NeighbourOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+        };
+        /** NeighboursOut */
+        NeighboursOut: {
+            series: components["schemas"]["SeriesNameOut"] | null;
+            before: components["schemas"]["NeighbourOut"] | null;
+            after: components["schemas"]["NeighbourOut"] | null;
         };
         /**
          * DialerOut
@@ -8017,6 +8192,130 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LetterboxOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_series_api_about: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                series_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeriesOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_series_api_rename: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                series_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeriesPatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeriesNameOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_series_api_beside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NeighboursOut"];
                 };
             };
             /** @description The database does not answer just now. Try again. */

@@ -1116,6 +1116,24 @@ export interface Texts {
     signIt: Said<{ name: string | number }>;
     keepIt: string;
     going: string;
+    ofSeries: string;
+    seriesCount: Said<{ n: number }>;
+    stands: string;
+    nothingStands: string;
+    openStill: string;
+    nothingOpen: string;
+    itsMeetings: string;
+    whoCame: string;
+    times: Said<{ name: string | number; n: string | number }>;
+    speaks: string;
+    speaksHint: string;
+    due: Said<{ day: string | number }>;
+    rename: string;
+    newName: string;
+    renamed: string;
+    merge: string;
+    before: Said<{ title: string | number; day: string | number }>;
+    after: Said<{ title: string | number; day: string | number }>;
   };
   give: {
     keepAll: Said<{ n: number }>;

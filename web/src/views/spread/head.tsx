@@ -1,11 +1,11 @@
 import { Link } from "react-router";
 import { client, Problem, the, type Schemas } from "../../api/client";
-import { keys, useChange, useTryAgain } from "../../api/hooks";
+import { keys, useChange, useNeighbours, useTryAgain } from "../../api/hooks";
 import { may } from "../../api/rights";
 import { engine } from "../../capture/engine";
 import { RATE } from "../../capture/keep";
 import { WorkProgress } from "../../parts/progress";
-import { showLength, showLongDay, showTime } from "../../parts/time";
+import { showDay, showLength, showLongDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
 import { refusal } from "../capture/capture";
 
@@ -17,8 +17,8 @@ export function Head({ meeting }: { meeting: Schemas["MeetingOut"] }) {
       <p className="text-sm text-faded">
         {showLongDay(meeting.started_at)}, {showTime(meeting.started_at)}
         {meeting.duration > 0 && ` · ${showLength(meeting.duration)}`}
-        {meeting.series && ` · ${meeting.series}`}
       </p>
+      {meeting.series && <InSeries meeting={meeting} />}
       <span className="grow" />
       <p className="flex flex-wrap items-center gap-x-4 text-sm">
         {meeting.voices.length > 0 && meeting.recording?.playable && (
@@ -32,6 +32,35 @@ export function Head({ meeting }: { meeting: Schemas["MeetingOut"] }) {
         </Link>
       </p>
     </header>
+  );
+}
+
+/** The series it belongs to, and the meetings of that before and after it. */
+function InSeries({ meeting }: { meeting: Schemas["MeetingOut"] }) {
+  const beside = useNeighbours(meeting.id, true).data;
+  const to = (one: Schemas["NeighbourOut"] | null | undefined, way: "before" | "after") =>
+    one && (
+      <Link
+        to={`/meetings/${one.id}`}
+        className="plain px-1"
+        aria-label={t.library[way]({ title: one.title, day: showDay(one.started_at) })}
+        title={t.library[way]({ title: one.title, day: showDay(one.started_at) })}
+      >
+        {way === "before" ? "‹" : "›"}
+      </Link>
+    );
+  return (
+    <p className="flex items-baseline gap-1 text-sm">
+      {to(beside?.before, "before")}
+      {beside?.series ? (
+        <Link to={`/series/${beside.series.id}`} className="cite">
+          {beside.series.name}
+        </Link>
+      ) : (
+        <span className="text-faded">{meeting.series}</span>
+      )}
+      {to(beside?.after, "after")}
+    </p>
   );
 }
 
