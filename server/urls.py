@@ -34,6 +34,7 @@ from server.excerpts.media import excerpt_sound
 from server.folders.api import router as folders
 from server.letterbox.api import router as letterbox
 from server.library.api import router as library
+from server.library.kept_api import router as kept_searches
 from server.library.series_api import meeting_router as series_of_meeting
 from server.library.series_api import router as series
 from server.minutes.api import lines_router
@@ -67,6 +68,7 @@ api.add_router("", sheet)
 api.add_router("/calendars", calendars)
 api.add_router("/folders", folders)
 api.add_router("/letterbox", letterbox)
+api.add_router("/searches", kept_searches)
 api.add_router("/series", series)
 api.add_router("/meetings", series_of_meeting)
 api.add_router("/telephone", telephone)

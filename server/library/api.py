@@ -13,7 +13,7 @@ from server.accounts.current import membership_of, signed_in
 from server.answers import Answer
 from server.bounds import Day, Name, Number, Short
 from server.convening.api import WorkOut, Zoned
-from server.library.narrow import Holds, Narrowed, choices_for, narrowed
+from server.library.narrow import Holds, Narrowed, Whose, choices_for, narrowed
 from server.library.queries import library_page, mentions_of, my_actions, new_meetings, taken_out
 from server.library.rows import RowOut, row_of
 from server.library.search import Order, search
@@ -144,11 +144,12 @@ class NarrowIn(Zoned):
     place: Place | None = None
     language: Annotated[str, Query(max_length=12)] = ""
     holds: list[Holds] = Query([], max_length=len(Holds))
+    whose: Whose | None = None
 
     def read(self) -> Narrowed:
         """As the library takes it."""
         holds = tuple(one.value for one in self.holds)
-        return Narrowed(self.person, self.speaking, self.series, self.since, self.until, self.time_zone, self.place or "", self.language, holds)
+        return Narrowed(self.person, self.speaking, self.series, self.since, self.until, self.time_zone, self.place or "", self.language, holds, self.whose or "")
 
 
 @router.get("/today", response=TodayOut)

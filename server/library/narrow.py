@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 from django.db.models import Exists, OuterRef, QuerySet, TextChoices
 
 from server.accounts.models import Membership
-from server.meetings.models import Attendee, Meeting, Person, Place, Series
+from server.meetings.models import Attendee, Meeting, Person, Place, Reader, Series
 from server.minutes.models import Finding, FindingKind, FindingStatus
 from server.record.models import Voice
 from server.sharing.visibility import listed_meetings
@@ -24,9 +24,17 @@ class Holds(TextChoices):
     SOUND = "sound"
 
 
+class Whose(TextChoices):
+    """Who made a meeting: I did; somebody who let me in by name."""
+
+    MINE = "mine"
+    SHARED = "shared"
+
+
 @dataclass(frozen=True)
 class Narrowed:
-    """What is wanted; what is not said does not matter. speaking: the person says something in it. since, until: days of a zone, both included."""
+    """What is wanted; what is not said does not matter. speaking: the person says something in it. since, until: days of a zone, both included.
+    ready_since: it could first be read after that."""
 
     person: int | None = None
     speaking: bool = False
@@ -37,6 +45,8 @@ class Narrowed:
     place: str = ""
     language: str = ""
     holds: tuple[str, ...] = ()
+    whose: str = ""
+    ready_since: datetime | None = None
 
 
 ANY = Narrowed()
@@ -60,6 +70,12 @@ def narrowed(membership: Membership, wanted: Narrowed) -> QuerySet[Meeting]:
         found = found.filter(place=wanted.place)
     if wanted.language:
         found = found.filter(language=wanted.language)
+    if wanted.ready_since:
+        found = found.filter(ready_at__gt=wanted.ready_since)
+    if wanted.whose == Whose.MINE:
+        found = found.filter(created_by=membership.user)
+    elif wanted.whose == Whose.SHARED:
+        found = found.filter(Exists(Reader.objects.filter(meeting=OuterRef("pk"), user=membership.user))).exclude(created_by=membership.user)
     for one in wanted.holds:
         found = found.filter(recording__isnull=False).exclude(recording__listening="") if one == Holds.SOUND else found.filter(_stands(one))
     return found

@@ -20,6 +20,7 @@ class Kind(TextChoices):
     MENTION = "mention"
     EXCERPT = "excerpt"
     CLERK = "clerk"
+    FOUND = "found"
     FOLLOW_UP = "follow-up"
     AGENDA = "agenda"
     NEW_PASSWORD = "new password"
@@ -65,6 +66,7 @@ WORDINGS: dict[Kind, Wording] = {
         ("{words}", "You sent the clerk a mail about “{title}”. If that was not you, say no to it on your sheet of the day: that counts."),
         "Look at it",
     ),
+    Kind.FOUND: Wording("New for “{name}”", ("New in the library, of what you look for as “{name}”:", "{titles}"), "Look at them"),
     Kind.FOLLOW_UP: Wording("{subject}", ("{body}",)),
     Kind.NEW_PASSWORD: Wording(
         "A new password for Aftershower",

@@ -6,8 +6,12 @@ from datetime import UTC, datetime
 from urllib.parse import urlencode
 
 import pytest
+from django.utils import timezone
 
 from server.capture.models import Picture
+from server.library.kept import tell_of_new
+from server.library.models import KeptSearch
+from server.mail.models import Letter
 from server.meetings.models import Attendee, Meeting, Person, Reader
 from server.minutes.models import Chapter, Finding, MinutesLine
 from server.notes.models import Comment, Note
@@ -155,3 +159,38 @@ def test_one_narrows_by_nothing_that_one_does_not_see(three, maren, member, call
     Meeting.objects.update(visibility="mine")
     seen = caller(idris)("get", "/api/library/narrow").json()
     assert seen == {"people": [], "series": [], "languages": [], "places": []}
+
+
+def test_what_one_made_and_what_others_let_one_into(three, maren, member, caller):
+    idris = member("Idris Quaye")
+    Meeting.objects.filter(pk=three[0].pk).update(visibility="named")
+    Reader.objects.create(meeting=three[0], user=idris.user)
+    rows = lambda who, whose: [row["title"] for row in caller(who)("get", f"/api/library?whose={whose}").json()["rows"]]  # noqa: E731
+    assert rows(maren, "mine") == ["Putty three", "Putty two", "Putty one"] and rows(maren, "shared") == []
+    assert rows(idris, "mine") == [] and rows(idris, "shared") == ["Putty one"]
+
+
+def test_a_search_is_kept_counts_what_is_new_and_tells_once(three, maren, member, caller, make_meeting, settings):
+    call = caller(maren)
+    kept = call("post", "/api/searches", {"name": "Putty", "words": "putty", "wanted": {"language": "en", "time_zone": "Europe/London"}, "tells": True}).json()
+    assert (kept["new"], kept["wanted"]["language"], kept["wanted"]["time_zone"]) == (0, "en", "Europe/London")
+    for title, ready, language in (("Putty four", True, "en"), ("Putty five", False, "en"), ("Putty six", True, "es"), ("Linseed", True, "en")):
+        meeting = make_meeting(maren, title)
+        Meeting.objects.filter(pk=meeting.pk).update(ready_at=timezone.now() if ready else None, language=language)
+    assert [one["new"] for one in call("get", "/api/searches").json()] == [1]
+    assert (tell_of_new(), tell_of_new()) == (1, 0)
+    letter = Letter.objects.get(kind="found")
+    assert letter.to == "maren@larkmoor.example" and "Putty four" in letter.text and "Putty six" not in letter.text
+    assert call("post", f"/api/searches/{kept['id']}/seen").status_code == 204
+    assert [one["new"] for one in call("get", "/api/searches").json()] == [0]
+    # Of what one does not see nothing is new, also not as a number.
+    idris = member("Idris Quaye")
+    theirs = caller(idris)
+    theirs("post", "/api/searches", {"name": "Putty", "words": "putty", "wanted": {}, "tells": True})
+    KeptSearch.objects.filter(membership=idris).update(seen_at=three[0].started_at, told_at=three[0].started_at)
+    Meeting.objects.update(visibility="mine")
+    assert [one["new"] for one in theirs("get", "/api/searches").json()] == [0] and tell_of_new() == 0
+    assert theirs("delete", f"/api/searches/{kept['id']}").status_code == 404
+    assert call("delete", f"/api/searches/{kept['id']}").status_code == 204 and call("get", "/api/searches").json() == []
+    for wrong in ({"name": "x", "words": " ", "wanted": {}}, {"name": " ", "words": "a", "wanted": {}}, {"name": "x", "words": "a", "wanted": {"place": "moon"}}):
+        assert call("post", "/api/searches", wrong).status_code == 422

@@ -25,6 +25,7 @@ export const keys = {
   library: ["library"] as const,
   choices: ["choices"] as const,
   narrow: ["library", "narrow"] as const,
+  keptSearches: ["kept-searches"] as const,
   allSeries: ["series"] as const,
   series: (id: number) => ["series", id] as const,
   neighbours: (id: string) => ["series", "neighbours", id] as const,
@@ -211,6 +212,12 @@ export const useNeighbours = (id: string, recurs: boolean) =>
     enabled: recurs,
     staleTime: 60_000,
     queryFn: () => the(client.GET("/api/meetings/{meeting_id}/neighbours", at(id))),
+  });
+/** The searches that I keep. */
+export const useKeptSearches = () =>
+  useQuery({
+    queryKey: keys.keptSearches,
+    queryFn: () => the(client.GET("/api/searches")),
   });
 export const useSearch = (q: string, wanted: Wanted, order: Schemas["Order"]) =>
   useQuery({

@@ -724,6 +724,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/searches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kept Searches
+         * @description Mine, each with how much is new.
+         */
+        get: operations["server_library_kept_api_kept_searches"];
+        put?: never;
+        /**
+         * Keep
+         * @description Keep one. One of the same name becomes this one.
+         */
+        post: operations["server_library_kept_api_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{kept_id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Seen Kept
+         * @description I have looked at what it finds.
+         */
+        post: operations["server_library_kept_api_seen_kept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{kept_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Let Go
+         * @description It is kept no more.
+         */
+        delete: operations["server_library_kept_api_let_go"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/series/{series_id}": {
         parameters: {
             query?: never;
@@ -3571,7 +3635,8 @@ export interface components {
              * Holds
              * @default []
              */
-            holds: ("decisions" | "open actions" | "questions" | "sound")[];
+            holds: components["schemas"]["Holds"][];
+            whose?: components["schemas"]["Whose"] | null;
         };
         /**
          * Place
@@ -3579,6 +3644,12 @@ export interface components {
          * @enum {string}
          */
         Place: "room" | "online" | "file" | "memo" | "rehearsal";
+        /**
+         * Whose
+         * @description Who made a meeting: I did; somebody who let me in by name.
+         * @enum {string}
+         */
+        Whose: "mine" | "shared";
         /** LibraryOut */
         LibraryOut: {
             /** Rows */
@@ -4120,6 +4191,42 @@ export interface components {
             address: string;
             /** Letters */
             letters: components["schemas"]["LetterOut"][];
+        };
+        /**
+         * KeptSearchOut
+         * @description new: meetings that match and that could be read only after I last looked.
+         */
+        KeptSearchOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+            wanted: components["schemas"]["NarrowIn"];
+            /** Tells */
+            tells: boolean;
+            /** New */
+            new: number;
+        };
+        /**
+         * KeptSearchIn
+         * @description tells: by mail, when something new matches.
+         */
+        KeptSearchIn: {
+            /** Name */
+            name: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+            wanted: components["schemas"]["NarrowIn"];
+            /**
+             * Tells
+             * @default false
+             */
+            tells: boolean;
         };
         /**
          * MatterOut
@@ -7252,6 +7359,7 @@ export interface operations {
                 place?: components["schemas"]["Place"] | null;
                 language?: string;
                 holds?: ("decisions" | "open actions" | "questions" | "sound")[];
+                whose?: components["schemas"]["Whose"] | null;
                 cursor?: string;
             };
             header?: never;
@@ -7420,6 +7528,7 @@ export interface operations {
                 place?: components["schemas"]["Place"] | null;
                 language?: string;
                 holds?: ("decisions" | "open actions" | "questions" | "sound")[];
+                whose?: components["schemas"]["Whose"] | null;
                 order?: "best" | "newest" | "oldest";
             };
             header?: never;
@@ -8193,6 +8302,162 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LetterboxOut"];
                 };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_kept_api_kept_searches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptSearchOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_kept_api_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptSearchIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptSearchOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_kept_api_seen_kept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kept_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_kept_api_let_go: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kept_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The database does not answer just now. Try again. */
             503: {

@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { isNarrow, wantedIn, withWanted } from "./wanted";
+import { addressOf, isNarrow, wantedIn, withWanted } from "./wanted";
 
 test("what is wanted stands in the address, and comes out of it as it went in", () => {
   const wanted = {
@@ -22,4 +22,22 @@ test("what an address says wrongly is left out", () => {
   expect(wantedIn(params)).toEqual({ holds: [] });
   expect(isNarrow(wantedIn(params))).toBe(false);
   expect(isNarrow(wantedIn(new URLSearchParams("language=es")))).toBe(true);
+});
+
+test("a search that is kept leads to the address that it was kept from", () => {
+  const kept = {
+    id: 1,
+    name: "Glass",
+    words: "glass -putty",
+    wanted: {
+      person: 3,
+      speaking: false,
+      holds: ["sound" as const],
+      language: "",
+      time_zone: "UTC",
+    },
+    tells: false,
+    new: 0,
+  };
+  expect(addressOf(kept)).toBe("/library?q=glass+-putty&holds=sound&person=3");
 });

@@ -1,6 +1,7 @@
 import type { Schemas } from "../api/client";
 
 export type Holds = NonNullable<Schemas["NarrowIn"]["holds"]>[number];
+export type Whose = NonNullable<Schemas["NarrowIn"]["whose"]>;
 export type Place = NonNullable<Schemas["NarrowIn"]["place"]>;
 
 /** To what the meetings are narrowed: as the address of the page says it, so that it can be sent to a colleague. */
@@ -12,10 +13,12 @@ export interface Wanted {
   until?: string;
   place?: Place;
   language?: string;
+  whose?: Whose;
   holds: Holds[];
 }
 
 export const PLACES = ["room", "online", "file", "memo"] as const satisfies Place[];
+export const WHOSE = ["mine", "shared"] as const satisfies Whose[];
 export const HOLDS = ["decisions", "open actions", "questions", "sound"] as const satisfies Holds[];
 
 const day = /^\d{4}-\d\d-\d\d$/;
@@ -35,6 +38,7 @@ export function wantedIn(params: URLSearchParams): Wanted {
     until: date("until"),
     place: oneOf(PLACES, params.get("place")),
     language: params.get("language") ?? undefined,
+    whose: oneOf(WHOSE, params.get("whose")),
   };
   const said = Object.entries(found).filter(([, value]) => value !== undefined);
   return {
@@ -46,7 +50,16 @@ export function wantedIn(params: URLSearchParams): Wanted {
 /** An address that says this; what else it says stays. */
 export function withWanted(params: URLSearchParams, wanted: Wanted): URLSearchParams {
   const next = new URLSearchParams(params);
-  for (const name of ["person", "speaking", "series", "since", "until", "place", "language"])
+  for (const name of [
+    "person",
+    "speaking",
+    "series",
+    "since",
+    "until",
+    "place",
+    "language",
+    "whose",
+  ])
     next.delete(name);
   next.delete("holds");
   for (const [name, value] of Object.entries(wanted))
@@ -58,3 +71,15 @@ export function withWanted(params: URLSearchParams, wanted: Wanted): URLSearchPa
 /** Is it narrowed to anything? */
 export const isNarrow = ({ holds, ...rest }: Wanted) =>
   holds.length > 0 || Object.keys(rest).length > 0;
+
+/** The address of a search that is kept. */
+export function addressOf({ words, wanted }: Schemas["KeptSearchOut"]): string {
+  const known = Object.entries(wanted).filter(
+    ([name, value]) => name !== "time_zone" && value !== null && value !== false && value !== "",
+  );
+  const params = withWanted(new URLSearchParams(words && { q: words }), {
+    holds: [],
+    ...Object.fromEntries(known),
+  });
+  return `/library?${params}`;
+}

@@ -1134,6 +1134,16 @@ export interface Texts {
     merge: string;
     before: Said<{ title: string | number; day: string | number }>;
     after: Said<{ title: string | number; day: string | number }>;
+    whose: string;
+    whoseIs: { mine: string; shared: string } & Readonly<Record<string, string | undefined>>;
+    keep: string;
+    keepName: string;
+    keepTells: string;
+    kept: string;
+    keptNow: string;
+    keptNew: Said<{ n: number }>;
+    letGo: Said<{ name: string | number }>;
+    letGone: string;
   };
   give: {
     keepAll: Said<{ n: number }>;

@@ -7,6 +7,7 @@ import { Empty, Trouble, Wait } from "../../parts/states";
 import { weekOf } from "../../parts/time";
 import { t } from "../../texts";
 import { Hits } from "./hits";
+import { Keep, Kept } from "./kept";
 import { Narrow } from "./narrow";
 import { isNarrow, wantedIn, withWanted, type Wanted } from "../../parts/wanted";
 
@@ -142,7 +143,10 @@ export function Library() {
           </button>
         )}
       </form>
-      <Narrow wanted={wanted} set={(next) => put(withWanted(params, next))} />
+      {!words && <Kept />}
+      <Narrow wanted={wanted} set={(next) => put(withWanted(params, next))}>
+        {(words || isNarrow(wanted)) && <Keep words={words} wanted={wanted} />}
+      </Narrow>
       {!words ? (
         <Weeks wanted={wanted} />
       ) : failed(found) ? (

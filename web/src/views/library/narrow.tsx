@@ -1,11 +1,11 @@
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 import type { Schemas } from "../../api/client";
 import { useNarrow } from "../../api/hooks";
 import { Choose } from "../../parts/choose";
 import { Field } from "../../parts/field";
 import { showDateOfYear } from "../../parts/time";
 import { locale, t } from "../../texts";
-import { HOLDS, PLACES, type Holds, type Wanted } from "../../parts/wanted";
+import { HOLDS, PLACES, WHOSE, type Holds, type Wanted } from "../../parts/wanted";
 
 const named = new Intl.DisplayNames(locale, { type: "language", fallback: "code" });
 const nameOf = (all: Schemas["NamedOut"][] | undefined, id: number | undefined) =>
@@ -18,7 +18,7 @@ const options = (all: [string, string | undefined][]): Record<string, string | u
 
 /** Everything that it is narrowed to, each with the way back. */
 function chips(wanted: Wanted, choices: Schemas["NarrowOut"] | undefined): [string, Wanted][] {
-  const { person, speaking, series, since, until, place, language, holds } = wanted;
+  const { person, speaking, series, since, until, place, language, whose, holds } = wanted;
   const without = (...names: (keyof Wanted)[]): Wanted => {
     const next = { ...wanted };
     for (const name of names) if (name !== "holds") delete next[name];
@@ -38,6 +38,7 @@ function chips(wanted: Wanted, choices: Schemas["NarrowOut"] | undefined): [stri
   if (since) found.push([said.since({ day: showDateOfYear(since) }), without("since")]);
   if (until) found.push([said.until({ day: showDateOfYear(until) }), without("until")]);
   if (place) found.push([t.library.places[place], without("place")]);
+  if (whose) found.push([t.library.whoseIs[whose], without("whose")]);
   if (language)
     found.push([said.language({ name: named.of(language) ?? language }), without("language")]);
   for (const one of holds)
@@ -49,7 +50,16 @@ function chips(wanted: Wanted, choices: Schemas["NarrowOut"] | undefined): [stri
 }
 
 /** What it is narrowed to, each of which can be taken off; and narrowing it. */
-export function Narrow({ wanted, set }: { wanted: Wanted; set: (wanted: Wanted) => void }) {
+export function Narrow({
+  wanted,
+  set,
+  children,
+}: {
+  wanted: Wanted;
+  set: (wanted: Wanted) => void;
+  /** What else can be done with it. */
+  children: ReactNode;
+}) {
   const [open, setOpen] = useState(false);
   const choices = useNarrow().data;
   const all = chips(wanted, choices);
@@ -84,6 +94,8 @@ export function Narrow({ wanted, set }: { wanted: Wanted; set: (wanted: Wanted) 
             {what} <span aria-hidden>×</span>
           </button>
         ))}
+        <span className="grow" />
+        {children}
       </div>
       {open && (
         <div className="sheet mt-3 grid gap-x-5 gap-y-3 p-4 sm:grid-cols-2 lg:grid-cols-3">
@@ -150,6 +162,13 @@ export function Narrow({ wanted, set }: { wanted: Wanted; set: (wanted: Wanted) 
             value={wanted.language ?? ""}
             change={(code) => change({ language: code || undefined })}
             options={options((choices?.languages ?? []).map((code) => [code, named.of(code)]))}
+          />
+          <Choose
+            id="narrow-whose"
+            label={t.library.whose}
+            value={wanted.whose ?? ""}
+            change={(whose) => change({ whose: WHOSE.find((one) => one === whose) })}
+            options={options(WHOSE.map((one) => [one, t.library.whoseIs[one]]))}
           />
           <fieldset>
             <legend className="mb-1 font-serif text-sm">{t.library.holds}</legend>
