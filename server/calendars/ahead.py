@@ -36,4 +36,4 @@ def left_open(membership: Membership, earlier: Sequence[Meeting]) -> list[Findin
     """Actions that are not done and questions that were not answered, of these meetings, the latest first."""
     kinds = (FindingKind.ACTION, FindingKind.QUESTION)
     found = Finding.objects.filter(meeting__in=earlier, kind__in=kinds, status=FindingStatus.STANDING, done_at=None)
-    return list(found.select_related("meeting", "owner").order_by("-meeting__started_at", "start")[:_MOST])
+    return list(found.select_related("meeting", "owner").order_by("-meeting__started_at", "start", "pk")[:_MOST])

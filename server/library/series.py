@@ -65,7 +65,7 @@ def about_series(membership: Membership, series_id: int) -> Known:
         meetings.count(),
         [(one, one.times) for one in people[:60]],
         left_open(membership, latest),
-        list(standing.select_related("meeting").order_by("-meeting__started_at", "start")[:_STAND]),
+        list(standing.select_related("meeting").order_by("-meeting__started_at", "start", "pk")[:_STAND]),
         _airtime(latest[:_AIRTIME]),
     )
 
