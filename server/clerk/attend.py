@@ -27,7 +27,7 @@ from server.capture.models import Capture, Stretch
 from server.capture.notices import texts_of
 from server.clerk import keep
 from server.clerk.conferences import ADAPTERS
-from server.clerk.conferences.base import Call, Conference, Event, Gone, Heard, Here, Knocking, Laid, LetIn, Out, Shown, Written
+from server.clerk.conferences.base import EVERYBODY, Call, Conference, Event, Gone, Heard, Here, Knocking, Laid, LetIn, Out, Shown, Written
 from server.clerk.keep import Orders, Superseded
 from server.clerk.models import Visit
 from server.pipeline.work import kept
@@ -272,7 +272,7 @@ class Attendance:
         clock = self._clocks.setdefault(event.key, Clock())
         length = len(event.samples) / CAPTURE_RATE
         begins = clock.place(event.stamp, length, event.arrived)
-        name = self._names.get(event.key)
+        name = EVERYBODY if event.key == EVERYBODY else self._names.get(event.key)
         if self._stretch is None or name is None:
             return
         at, samples = begins - self._stretch.begun, event.samples
@@ -287,7 +287,8 @@ class Attendance:
             if slot >= MOST:
                 return None
             self._slots[name] = slot
-            self._note(keep.spoke, name, slot)
+            if name != EVERYBODY:
+                self._note(keep.spoke, name, slot)
         assert self._stretch is not None
         slot = self._slots[name]
         if slot >= self._stretch.seconds.slots:

@@ -20,11 +20,12 @@ from server.capture.queries import gaps_of, messages_of, seconds_of
 from server.clerk import attend, keep
 from server.clerk.actions.steer import go_off, go_on_again, send_away
 from server.clerk.attend import Attendance
-from server.clerk.conferences.base import Gone, Heard, Here, Laid, LetIn, Out, Shown, Written
+from server.clerk.conferences.base import EVERYBODY, Gone, Heard, Here, Laid, LetIn, Out, Shown, Written
 from server.clerk.conferences.whep import ice_servers
 from server.clerk.models import Visit
 from server.clerk.visits import plan_visits
 from server.meetings.models import Meeting
+from server.stages import voices
 from tests.server.conftest import delivered
 
 ROOM = "https://calls.standin.example/join/palm-house"
@@ -367,6 +368,21 @@ def test_files_of_the_chat_are_kept_with_the_meeting_and_go_with_a_strike(play, 
     assert [text for _, _, text in messages_of(visit.meeting.capture)] == ["Drawing 88.pdf", "gone.txt"]
     kept = tmp_path / "media" / Capture.objects.get().stretches.get().laid.get().file.name
     assert kept.exists()
+
+
+def test_where_a_conference_gives_one_sound_of_all_the_voices_are_told_apart(play, maren):
+    visit = visit_to(maren)
+
+    async def script(call, visit):
+        await come(call, visit, "Idris Quaye", "Gwen Castellow")
+        await call.speak(EVERYBODY, 2.2)
+        await asyncio.to_thread(send_away, maren, visit)
+
+    meeting = play(visit, script).meeting
+    sound = np.concatenate([np.frombuffer(bytes(one.data), "<i2").reshape(-1, 4) for one in Chunk.objects.order_by("number")])
+    assert (np.abs(sound[:, 0]) > 3000).sum() > CAPTURE_RATE and not sound[:, 1:].any()
+    assert {one.called: one.slot for one in meeting.capture.participants.all()} == {"Idris Quaye": None, "Gwen Castellow": None}
+    assert voices._slots(meeting) == {}  # so that nobody is taken to have said all of it
 
 
 def test_servers_that_help_through_routers_are_named_by_the_operator():

@@ -48,9 +48,13 @@ class Gone:
     key: str
 
 
+EVERYBODY = ""
+"""As the key of `Heard`: all of them in one sound, where a conference gives no others. Who speaks is then told by the voices, as in a room."""
+
+
 @dataclass(frozen=True, slots=True)
 class Heard:
-    """Sound of somebody: int16, CAPTURE_RATE a second. stamp: seconds by the track's clock; arrived: seconds by time.monotonic()."""
+    """Sound of somebody, or of everybody: int16, CAPTURE_RATE a second. stamp: seconds by the track's clock; arrived: seconds by time.monotonic()."""
 
     key: str
     stamp: float
