@@ -176,8 +176,7 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
             ),
             Process("web", web_command(port), {**settings, "AFTERSHOWER_POOL": "1"}),
             Process("worker", manage("work"), settings),
-            # Four captures at once, and room for what is read of them meanwhile.
-            Process("live", manage("work", "--queues", "live", "--at-once", "5"), settings),
+            Process("live", manage("work", "--queues", "live", "--at-once", "4"), settings),
             Process("writer", manage("work", "--queues", "writing"), settings),
             # Two, so that there is another where one dies; each holds four calls (`./aftershower bench clerk`).
             *(Process(name, manage("clerk"), {**settings, "AFTERSHOWER_POOL": "1"}) for name in ("clerk", "clerk-2")),

@@ -123,7 +123,7 @@ for letter in Letter.objects.filter(state="waiting"):
 
     def start_live(self) -> Process:
         """A worker that hears captures while they go on."""
-        return self.start_worker("--queues", "live", "--at-once", "2")
+        return self.start_worker("--queues", "live", "--at-once", "4")
 
     def start_clerk(self, *arguments: str) -> Process:
         """One that goes to calls."""

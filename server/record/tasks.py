@@ -13,9 +13,9 @@ __all__ = ["delete_overdue_meetings", "erase", "make_copy", "read_running_meetin
 
 
 @app.periodic(cron="* * * * *")
-@app.task(name="read along", queue=Queue.LIVE, queueing_lock="read along", lock="read along")
+@app.task(name="read along", queue=Queue.WRITING, queueing_lock="read along", lock="read along")
 def read_running_meetings(timestamp: int) -> None:
-    """Every minute: what has been said meanwhile in meetings that run."""
+    """Every minute: what has been said meanwhile in meetings that run. With the worker that can wait: it must not slow their hearing."""
     with fresh_connections():
         keep_reading_along()
 
