@@ -113,7 +113,7 @@ export function Narrow({
               options={listed(choices?.people)}
             />
             {wanted.person !== undefined && (
-              <label className="mt-1 flex items-center gap-2 text-sm">
+              <label className="mt-1 flex items-center gap-2 py-1 text-sm">
                 <input
                   type="checkbox"
                   className="size-4 accent-slate"
@@ -174,7 +174,7 @@ export function Narrow({
             <legend className="mb-1 font-serif text-sm">{t.library.holds}</legend>
             <div className="grid grid-cols-2 gap-x-3">
               {HOLDS.map((one: Holds) => (
-                <label key={one} className="flex items-center gap-2 text-sm">
+                <label key={one} className="flex items-center gap-2 py-1 text-sm">
                   <input
                     type="checkbox"
                     className="size-4 accent-slate"
