@@ -79,6 +79,7 @@ def talker(playwright, call):
 
 def test_from_the_calendar_to_the_minutes(house, enter, calendar, talker):
     house.start_live()
+    held = " ".join(_words(dump(house)))  # other tests' meetings hold the same talk
     maren = Client(house, MAREN)
     assert maren.call("POST", "/api/calendars/account", {"address": calendar, "username": "maren", "password": "cold frame"}).status == 201
     clerk = house.start_clerk()
@@ -152,7 +153,8 @@ def test_from_the_calendar_to_the_minutes(house, enter, calendar, talker):
     assert shown[0]["title"] == "Boilers of the palm house" and "a fifth less" in shown[0]["text"]
     everything = " ".join(_words(dump(house)))
     runs = _words(unheard.text)
-    assert not any(" ".join(runs[at : at + 5]) in everything for at in range(2, len(runs) - 6))
+    said = [" ".join(runs[at : at + 5]) for at in range(2, len(runs) - 6)]
+    assert not [five for five in said if everything.count(five) > held.count(five)]
     reasons = [gap["reason"] for gap in maren.call("GET", f"/api/meetings/{meeting}").json()["gaps"]]
     assert reasons == ["pause", "cut off"]
 
