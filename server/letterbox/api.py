@@ -8,9 +8,9 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from server.accounts.current import membership_of, signed_in
+from server.accounts.models import Membership
 from server.answers import Answer
 from server.letterbox.actions.renew import renew_address
-from server.letterbox.models import Arrived
 from server.sharing.policy import Can, require
 
 router = Router(tags=["letterbox"], auth=signed_in)
@@ -33,17 +33,21 @@ class LetterboxOut(Schema):
     letters: list[LetterOut]
 
 
+def _box(membership: Membership) -> dict:
+    return {"address": membership.workspace.clerk_address, "letters": membership.letters.all()[:SHOWN]}
+
+
 @router.get("", response=LetterboxOut)
 def letterbox(request: HttpRequest) -> Answer:
     """By which address the clerk is invited, and what I sent there lately."""
     membership = membership_of(request)
     require(membership, Can.ADD)
-    return {"address": membership.workspace.clerk_address, "letters": Arrived.objects.filter(membership=membership)[:SHOWN]}
+    return _box(membership)
 
 
 @router.post("/renew", response=LetterboxOut)
 def renew(request: HttpRequest) -> Answer:
     """Give it another address; the old one is refused from now on."""
     membership = membership_of(request)
-    workspace = renew_address(membership)
-    return {"address": workspace.clerk_address, "letters": Arrived.objects.filter(membership=membership)[:SHOWN]}
+    membership.workspace = renew_address(membership)
+    return _box(membership)

@@ -7,7 +7,6 @@ from datetime import date, datetime
 from typing import Any
 
 from django.conf import settings
-from django.db.models import QuerySet
 from django.utils import timezone
 
 from server.acting import acting
@@ -20,7 +19,7 @@ from server.meetings.models import Meeting
 from server.problems import Refused
 
 _DAYS = ("since", "until")
-_LISTED = 10
+_MOST, _LISTED = 50, 10
 
 
 def packed(wanted: Narrowed) -> dict[str, Any]:
@@ -39,16 +38,12 @@ def new_of(kept: KeptSearch, since: datetime) -> list[Meeting]:
     """The meetings that match, that its member sees, and that could first be read after a moment, the latest first."""
     wanted = replace(unpacked(kept.wanted), ready_since=since)
     if not kept.words:
-        return list(_latest(narrowed(kept.membership, wanted)))
+        return list(narrowed(kept.membership, wanted).order_by("-started_at")[:_MOST])
     try:
         found = search(kept.membership, kept.words, wanted, Order.NEWEST)
     except Refused:  # words that were struck from it leave nothing to look for
         return []
     return [] if found.alike else [one.meeting for one in found.meetings]
-
-
-def _latest(meetings: QuerySet[Meeting]) -> QuerySet[Meeting]:
-    return meetings.order_by("-started_at")[:50]
 
 
 def tell_of_new() -> int:

@@ -49,10 +49,6 @@ class Narrowed:
     ready_since: datetime | None = None
 
 
-ANY = Narrowed()
-"""Whatever one sees."""
-
-
 def narrowed(membership: Membership, wanted: Narrowed) -> QuerySet[Meeting]:
     """Of the meetings that stand in lists, those that are wanted."""
     found = listed_meetings(membership)

@@ -15,7 +15,7 @@ from django.db.models.functions import RowNumber
 
 from core.record.spacing import UNSPACED
 from server.accounts.models import Membership
-from server.library.narrow import ANY, Narrowed, narrowed
+from server.library.narrow import Narrowed, narrowed
 from server.library.queries import with_people
 from server.library.sources import SOURCES, Field, Source
 from server.meetings.models import Meeting
@@ -77,7 +77,7 @@ class _Looked:
     words: str
 
 
-def search(membership: Membership, words: str, wanted: Narrowed = ANY, order: str = Order.BEST) -> Found:
+def search(membership: Membership, words: str, wanted: Narrowed, order: str) -> Found:
     """Meetings that hold the words, in the web's form: words, "quoted phrases", -excluded, or. Where none does, those that hold words like them.
 
     Raises Refused when there is nothing to search for.

@@ -80,9 +80,9 @@ def _airtime(meetings: Sequence[Meeting]) -> list[tuple[Meeting, list[Share]]]:
     for row in rows:
         spoken[row["meeting"]][row["voice__person__name"]] = row["spoken"]
     return [
-        (meeting, [Share(name, seconds / sum(own.values())) for name, seconds in sorted(own.items(), key=lambda one: -one[1])])
+        (meeting, [Share(name, seconds / whole) for name, seconds in sorted(own.items(), key=lambda one: -one[1])])
         for meeting in meetings
-        if (own := spoken.get(meeting.pk)) and sum(own.values()) > 0
+        if (own := spoken[meeting.pk]) and (whole := sum(own.values())) > 0
     ]
 
 

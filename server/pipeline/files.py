@@ -65,10 +65,10 @@ def _prefix(name: str) -> str:
     return f"{name.split('/')[0]}-"
 
 
-def sweep(storage: Storage, meeting_id: object, kept: set[str], own: Path) -> int:
+def sweep(storage: Storage, meeting_id: object, kept: set[str], own: Path | None = None) -> int:
     """Delete every file of a meeting that nothing refers to: what was replaced, and what a worker that was killed left behind.
 
-    kept: names in the storage that stay; own: the folder on the way that is in use. Returns how many went.
+    kept: names in the storage that stay; own: the folder on the way that is in use, if one is. Returns how many went.
     """
     lost = [name for name in _files(storage, str(meeting_id)) if name not in kept]
     for name in lost:

@@ -56,14 +56,15 @@ def keep_reading_along(since: timedelta = timedelta(hours=8)) -> None:
     for meeting in running.distinct().select_related("capture"):
         record = live_record(meeting)
         turns, known = record.turns[:-_GROWS], _known(meeting)
-        if all(key_of(turn) in known for turn in turns):
+        keys = [key_of(turn) for turn in turns]
+        if all(key in known for key in keys):
             continue
         read = read_along(encoder(), turns, known)
         last = {row.end: row for row in meeting.capture.lines.filter(settled=True)}
         fresh = [
-            LiveReading(line=last[turn.end], key=key_of(turn), likely=[round(float(one), 4) for one in likely], vector=vector.astype(np.float16).tobytes())
-            for turn, likely, vector in zip(turns, read.likely, read.vectors, strict=True)
-            if key_of(turn) not in known and turn.end in last
+            LiveReading(line=last[turn.end], key=key, likely=[round(float(one), 4) for one in likely], vector=vector.astype(np.float16).tobytes())
+            for turn, key, likely, vector in zip(turns, keys, read.likely, read.vectors, strict=True)
+            if key not in known and turn.end in last
         ]
         with suppress(IntegrityError), transaction.atomic():  # a line was struck while it was read
             LiveReading.objects.bulk_create(fresh, ignore_conflicts=True)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import timedelta
-from pathlib import Path
 from uuid import UUID
 
 from django.core.files.storage import default_storage
@@ -25,8 +24,6 @@ from server.purging import Struck, purge, rests_on
 from server.record.models import KnownVoice, Line
 from server.record.steps import of_row
 from server.sharing.policy import Can
-
-_NOWHERE = Path("/")
 
 
 def delete_meeting(membership: Membership, meeting: Meeting, name: str) -> None:
@@ -72,7 +69,7 @@ def erase_now(key: UUID) -> None:
             _purge_elsewhere(meeting)
             KnownVoice.objects.filter(meeting=meeting).delete()
         Meeting.objects.filter(pk=key).delete()
-    sweep(default_storage, key, set(), _NOWHERE)
+    sweep(default_storage, key, set())
 
 
 def _purge_elsewhere(meeting: Meeting) -> None:
