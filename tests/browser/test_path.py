@@ -70,7 +70,7 @@ def test_the_whole_way(house, enter, talk):
     idris = enter(house, "idris@larkmoor.example")
     idris.get_by_role("link", name="Library").click()
     idris.get_by_role("searchbox").fill("boilers")
-    expect(idris.get_by_text("Nobody says “boilers”")).to_be_visible()
+    expect(idris.get_by_text("Nothing that you may see holds “boilers”")).to_be_visible()
 
     # Set who may see it.
     maren.get_by_role("link", name=re.compile("Seen by")).click()
@@ -81,7 +81,9 @@ def test_the_whole_way(house, enter, talk):
     # The colleague searches, lands on the very line, and hears it.
     idris.get_by_role("searchbox").fill("boiler")
     expect(idris.get_by_text("in 1 meeting")).to_be_visible()
-    idris.get_by_role("link", name="Hear it").first.click()
+    said = idris.get_by_role("listitem").filter(has_text=re.compile(r"^\d+:\d\d")).first
+    expect(said.get_by_role("mark")).to_have_text(re.compile("boiler", re.I))
+    said.get_by_role("link", name="Hear it").click()
     landed = idris.locator("[data-line][aria-current=true]")
     expect(landed).to_be_in_viewport()
     expect(landed).to_contain_text(re.compile("boiler", re.I))
@@ -103,7 +105,7 @@ def test_a_colleague_who_may_not_see_it_finds_nothing_anywhere(house, enter):
     expect(page.get_by_text("There is no such meeting, or it is not shared with you.")).to_be_visible()
     page.get_by_role("link", name="To the library").click()
     page.get_by_role("searchbox").fill("quagga")
-    expect(page.get_by_text("Nobody says “quagga”")).to_be_visible()
+    expect(page.get_by_text("Nothing that you may see holds “quagga”")).to_be_visible()
     yuki = Client(house, "yuki@larkmoor.example")
     for path in ("", "/record", "/minutes", "/progress", "/record.json", "/sound"):
         answer = yuki.call("GET", f"/api/meetings/{meeting}{path}")

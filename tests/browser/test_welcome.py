@@ -53,7 +53,7 @@ def test_the_interface_speaks_spanish_and_counts_in_it(demo_house, enter):
     expect(page.get_by_role("heading", name="Cuenta")).to_be_visible()
     expect(page.locator("html")).to_have_attribute("lang", "es")
     page.goto(demo_house.url + "/library?q=palm")
-    expect(page.get_by_text(re.compile(r"^\d+ líneas en \d+ reuniones$"))).to_be_visible()
+    expect(page.get_by_text(re.compile(r"^\d+ lugares en \d+ reuniones$"))).to_be_visible()
     page.goto(f"{demo_house.url}/meetings/{meeting_id(demo_house, 'What happened')}")
     expect(page.get_by_role("region", name="Acta").locator("[data-minutes]").first).to_be_visible()
     assert serious(page) == []

@@ -59,14 +59,17 @@ export function RecordTools({ chapters, hits, lens, setLens, left }: Props) {
     player?.seek(line.start);
     choose(line.number);
   };
-  const back = () => {
-    if (may(meeting, "change") && edits.data?.undo)
+  // A key may be pressed before the list of changes has followed the record.
+  const known = async () =>
+    edits.isFetching ? (await edits.refetch({ cancelRefetch: false })).data : edits.data;
+  const back = async () => {
+    if (may(meeting, "change") && (await known())?.undo)
       undo.mutate(undefined, {
         onSuccess: () => say(t.record.undid, () => redo.mutate(undefined)),
       });
   };
-  const again = () => {
-    if (may(meeting, "change") && edits.data?.redo)
+  const again = async () => {
+    if (may(meeting, "change") && (await known())?.redo)
       redo.mutate(undefined, {
         onSuccess: () => say(t.record.redid, () => undo.mutate(undefined)),
       });
@@ -78,8 +81,8 @@ export function RecordTools({ chapters, hits, lens, setLens, left }: Props) {
     },
     "[": () => walk(-1),
     "]": () => walk(1),
-    u: back,
-    U: again,
+    u: () => void back(),
+    U: () => void again(),
   });
   useEffect(() => {
     if (find) setSearching(true);
@@ -171,10 +174,18 @@ export function RecordTools({ chapters, hits, lens, setLens, left }: Props) {
                 <DropdownMenu.Item className={item} onSelect={() => setOpen("replace")}>
                   {t.record.replace}
                 </DropdownMenu.Item>
-                <DropdownMenu.Item className={item} disabled={!edits.data?.undo} onSelect={back}>
+                <DropdownMenu.Item
+                  className={item}
+                  disabled={!edits.data?.undo}
+                  onSelect={() => void back()}
+                >
                   {t.record.undo}
                 </DropdownMenu.Item>
-                <DropdownMenu.Item className={item} disabled={!edits.data?.redo} onSelect={again}>
+                <DropdownMenu.Item
+                  className={item}
+                  disabled={!edits.data?.redo}
+                  onSelect={() => void again()}
+                >
                   {t.record.redo}
                 </DropdownMenu.Item>
               </>
