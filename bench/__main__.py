@@ -1,11 +1,12 @@
-"""`./aftershower bench [NAME…]`: reading, hearing, long, live, uploads, views, editing, load, clerk; all by default."""
+"""`./aftershower bench [NAME…]`: reading, series, hearing, long, live, uploads, views, editing, load, clerk; all by default."""
 
 import sys
 
-from bench import clerk, editing, hearing, live, load, long, reading, uploads, views
+from bench import clerk, editing, hearing, live, load, long, reading, series, uploads, views
 
 BENCHES = {
     "reading": reading.run,
+    "series": series.run,
     "hearing": hearing.run,
     "long": long.run,
     "live": live.run,

@@ -1,4 +1,4 @@
-"""`aftershower hear`, `read` and `ask`: files in, text or JSON out."""
+"""`aftershower hear`, `read`, `ask` and `ledger`: files in, text or JSON out."""
 
 from __future__ import annotations
 
@@ -6,18 +6,21 @@ import argparse
 import json
 import os
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
 from core.formats import json_record, read_record
+from core.ledger import follow
 from core.minutes import BUILT_IN, propose_kind, to_markdown, write_minutes
 from core.problems import InputProblem
 from core.reading import READING, Encoder, read
 from core.reading.base import all_said
+from core.reading.reader import Read
 from core.reading.writer import WRITER
 from core.reading.writer.rewording import Writes, reworded
 from core.record.model import Record
-from core.search import Asker
+from core.search import Asker, Library
 from core.speech.word_list import read_terms
 
 
@@ -124,6 +127,8 @@ def ask_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
     if not questions:
         raise InputProblem(f"{arguments.questions}: there is no question in it. Write one a line.")
     encoder, results = Encoder(_models() / READING), []
+    if arguments.together:
+        return _ask_together(_all_read(arguments.files, encoder), questions, encoder, arguments.json)
     for path in arguments.files:
         record = read_record(path)
         reading = read(record, encoder)
@@ -142,8 +147,50 @@ def ask_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
     return results
 
 
+def _all_read(paths: Sequence[Path], encoder: Encoder) -> list[Read]:
+    """Records, read, in the order they are given in."""
+    meetings = []
+    for record in [read_record(path) for path in paths]:
+        turns = encoder.turns(record.turns)
+        meetings.append(Read(record, read(record, encoder, turns=turns).findings, turns))
+    return meetings
+
+
+def _ask_together(meetings: Sequence[Read], questions: Sequence[str], encoder: Encoder, quiet: bool) -> list[dict[str, Any]]:
+    results = []
+    for answer in Library(meetings, encoder).ask(questions):
+        cited = [{"id": one.meeting, "turn": one.turn.id, "start": one.turn.start, "quote": one.turn.text} for one in answer.cited]
+        results.append({"q": answer.question, "answer": answer.text, "citations": cited})
+        if not quiet:
+            print(f"{answer.question}\n  {answer.text}")
+    return results
+
+
+def ledger_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
+    """The records of a series, oldest first, to matters and what became of them."""
+    encoder, results = Encoder(_models() / READING), []
+    for matter in follow(_all_read(arguments.files, encoder), encoder):
+        steps = [
+            {
+                "id": step.meeting,
+                "turns": list(step.turns),
+                "step": step.kind,
+                "text": step.text,
+                "owner": step.owner,
+                "due": step.due.isoformat() if step.due else None,
+            }
+            for step in matter.steps
+        ]
+        results.append({"kind": matter.kind, "matter": matter.subject, "steps": steps, "stands": matter.stands})
+        if not arguments.json:
+            print(f"{matter.subject}{'' if matter.stands else ' — closed'}")
+            for step in matter.steps:
+                print(f"  {step.meeting}: {step.kind}. {step.text}")
+    return results
+
+
 def main(argv: list[str]) -> int:
-    """Run one of the three; 0, or 2 with one line on standard error for bad input."""
+    """Run one of them; 0, or 2 with one line on standard error for bad input."""
     parser = argparse.ArgumentParser(prog="aftershower")
     commands = parser.add_subparsers(dest="command", required=True)
     hear = commands.add_parser("hear", help="sound to record")
@@ -155,7 +202,9 @@ def main(argv: list[str]) -> int:
     reader.add_argument("--template", help=f"how the minutes are laid out: {', '.join(BUILT_IN)}; by default as the talk suggests")
     asker = commands.add_parser("ask", help="questions to answers with citations")
     asker.add_argument("--questions", type=Path, required=True)
-    for command, action in ((hear, hear_command), (reader, read_command), (asker, ask_command)):
+    asker.add_argument("--together", action="store_true", help="put them to all the records at once")
+    ledger = commands.add_parser("ledger", help="the records of a series, oldest first, to matters and what became of them")
+    for command, action in ((hear, hear_command), (reader, read_command), (asker, ask_command), (ledger, ledger_command)):
         command.add_argument("files", type=Path, nargs="+")
         command.add_argument("--json", action="store_true")
         command.set_defaults(action=action)

@@ -66,7 +66,8 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
     "worker": (_worker, "one more worker: [--queues NAME…]"),
     "hear": (_files("hear"), "sound to record: MEDIA… [--json] [--words FILE] [--language CODE] [--voices N] [--out DIR]"),
     "read": (_files("read"), "record to findings, chapters, minutes: RECORD… [--json] [--template NAME]"),
-    "ask": (_files("ask"), "answers with citations: RECORD… --questions FILE [--json]"),
+    "ask": (_files("ask"), "answers with citations: RECORD… [--together] --questions FILE [--json]"),
+    "ledger": (_files("ledger"), "what became of decisions and actions: RECORD… (a series, oldest first) [--json]"),
     "bench": (_bench, "measure against baselines: [NAME…]"),
 }
 

@@ -46,7 +46,7 @@ def set_up(for_tests: bool = False, web: bool = True) -> None:
 
 
 def set_up_for_files() -> None:
-    """`hear`, `read` and `ask` need neither database nor web application."""
+    """`hear`, `read`, `ask` and `ledger` need neither database nor web application."""
     if not VENV_PYTHON.exists():
         check_disk()
         system.ensure_packages(for_tests=False)

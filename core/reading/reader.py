@@ -35,6 +35,15 @@ class Reading:
     turns: Turns | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class Read:
+    """A meeting as it was read: its record, what was found in it, what the encoder says of its turns."""
+
+    record: Record
+    findings: Sequence[Finding]
+    turns: Turns
+
+
 def read(
     record: Record,
     encoder: Encoder,

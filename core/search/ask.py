@@ -210,26 +210,36 @@ class Asker:
 
     def _score(self, question: str, alike: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """How well each turn answers, and the share of the question's words around each."""
-        number, sums, time = (bool(p.search(question)) for p in (_ASKS_NUMBER, _ASKS_SUM, _ASKS_TIME))
         settled, takes_on = (self._read.likely[:, LABELS.index(name)] for name in ("settled", "action"))
-        about = self._about
+        cues = self.cues(question)
         features = {
             "answers": alike,
             "beside an answer": np.maximum(np.r_[0, alike[:-1]], np.r_[alike[1:], 0]),
-            "words around": self._covered(question, 1, 1),
-            "words before": self._covered(question, 3, 0),
+            "words around": self.covered(question, 1, 1),
+            "words before": self.covered(question, 3, 0),
+            **{name: cues[name] for name in ("asks", "length", "number", "sum", "time")},
+            "settles": settled,
+            "takes on": takes_on * cues["person"],
+            "settles when": settled * cues["asks time"],
+        }
+        return sum(weight * features[name] for name, weight in _WEIGHTS.items()), self.covered(question, 2, 2)
+
+    def cues(self, question: str) -> dict[str, np.ndarray]:
+        """Whether each turn has what the question (in lower case) asks for, by name, each of shape (turns,); and whether it asks for a person
+        or a time at all, the same for every turn."""
+        number, sums, time, person = (bool(p.search(question)) for p in (_ASKS_NUMBER, _ASKS_SUM, _ASKS_TIME, _ASKS_PERSON))
+        about = self._about
+        return {
             "asks": about["asks"],
             "length": self._length,
             "number": about["number"] * (number or sums),
             "sum": about["sum"] * about["number"] * sums,
             "time": np.maximum(about["time"], about["number"]) * time,
-            "settles": settled,
-            "takes on": takes_on * bool(_ASKS_PERSON.search(question)),
-            "settles when": settled * time,
+            "person": np.full(len(self._length), float(person)),
+            "asks time": np.full(len(self._length), float(time)),
         }
-        return sum(weight * features[name] for name, weight in _WEIGHTS.items()), self._covered(question, 2, 2)
 
-    def _covered(self, question: str, before: int, after: int) -> np.ndarray:
+    def covered(self, question: str, before: int, after: int) -> np.ndarray:
         """The share of the question's words, by rarity, in each turn and so many around it."""
         weight = self._weights(terms(question))
         total = sum(weight.values()) or 1.0

@@ -1,0 +1,301 @@
+"""`./aftershower bench series`: matters followed through labelled series of meetings, and questions put to a series as a whole.
+
+Every figure is of a series that what joins its steps was not fitted on: of three, two are fitted and the third is measured.
+The rules of scoring are those of bench/labelled/SERIES.md.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from rank_bm25 import BM25Okapi
+
+from bench.hearing import MODELS
+from bench.meetings import LABELLED
+from bench.score import match
+from bench.tables import table
+from core.formats import json_record
+from core.ledger import Matter, Step, StepKind, come_back, follow
+from core.ledger.book import AROUND, FAINT, made, said
+from core.ledger.fitted import Fitted
+from core.ledger.matter import CLOSING
+from core.ledger.returns import Open
+from core.reading import READING, Encoder, read
+from core.reading.base import Finding
+from core.reading.reader import Read
+from core.reading.words import terms
+from core.record.model import Record
+from core.search import Library
+
+Label = dict[str, Any]
+
+
+@dataclass
+class Series:
+    """A labelled series: its records, the oldest first, its ledger and its questions as they are in the file; `single`: the questions of each meeting."""
+
+    id: str
+    meetings: list[Record]
+    ledger: list[Label]
+    ask: list[Label]
+    single: dict[str, list[Label]]
+    _read: dict[int, Read] = field(default_factory=dict)
+
+    def read(self, number: int, encoder: Encoder) -> Read:
+        """A meeting, read; once."""
+        if number not in self._read:
+            reading = read(self.meetings[number], encoder)
+            assert reading.turns is not None
+            self._read[number] = Read(self.meetings[number], reading.findings, reading.turns)
+        return self._read[number]
+
+
+def load_series(folder: Path = LABELLED / "series") -> list[Series]:
+    """All of them."""
+    loaded = [json.loads(path.read_text(encoding="utf-8")) for path in sorted(folder.glob("*.json"))]
+    return [
+        Series(one["id"], [json_record.from_data(meeting, meeting["id"]) for meeting in one["meetings"]], one["ledger"], one["ask"], {meeting["id"]: meeting["ask"] for meeting in one["meetings"]})
+        for one in loaded
+    ]
+
+
+def open_before(series: Series, number: int) -> Iterator[tuple[Open, Label | None]]:
+    """The labelled matters that are open when a meeting begins, each with its step there, if it has one."""
+    ids = [record.id for record in series.meetings]
+    for matter in series.ledger:
+        before = [step for step in matter["steps"] if ids.index(step["meeting"]) < number]
+        if not before or before[-1]["step"] in CLOSING:
+            continue
+        spoken = [(series.meetings[ids.index(step["meeting"])], step["turns"]) for step in before]
+        here = next((step for step in matter["steps"] if step["meeting"] == ids[number]), None)
+        last = before[-1]
+        yield Open(matter["kind"], last["text"], *_spoken(spoken), last.get("owner"), number - ids.index(last["meeting"])), here
+
+
+def read_before(series: Series, number: int, encoder: Encoder) -> Iterator[tuple[Open, Label | None]]:
+    """The same of what was read, and not labelled: much of it is no matter, and no meeting comes back to it."""
+    ids = [record.id for record in series.meetings]
+    of_matter: dict[int, list[tuple[int, Finding]]] = {}
+    for place in range(number):
+        for finding in series.read(place, encoder).findings:
+            if finding.kind not in ("decision", "action") or finding.status == "superseded" or finding.confidence < FAINT:
+                continue
+            step = made(ids[place], finding)
+            matter = next(
+                (i for i, one in enumerate(series.ledger) if one["kind"] == finding.kind and any(matches(step, label) for label in one["steps"])), None
+            )
+            if matter is None:
+                yield Open(finding.kind, finding.text, *_spoken([(series.meetings[place], finding.turns)]), finding.owner, number - place, finding.confidence), None
+            else:
+                of_matter.setdefault(matter, []).append((place, finding))
+    for matter, found in of_matter.items():
+        steps = [step for step in series.ledger[matter]["steps"] if ids.index(step["meeting"]) < number]
+        if not steps or steps[-1]["step"] in CLOSING:
+            continue
+        spoken = [(series.meetings[place], finding.turns) for place, finding in found]
+        spoken += [(series.meetings[ids.index(step["meeting"])], step["turns"]) for step in steps[1:]]
+        here = next((step for step in series.ledger[matter]["steps"] if step["meeting"] == ids[number]), None)
+        last = found[-1][1]
+        yield Open(last.kind, last.text, *_spoken(spoken), last.owner, number - ids.index(steps[-1]["meeting"]), last.confidence), here  # type: ignore[arg-type]
+
+
+def _spoken(places: Sequence[tuple[Record, Sequence[int]]]) -> tuple[str, str]:
+    """What is said in turns, and around them."""
+    return " ".join(said(*place) for place in places), " ".join(said(*place, AROUND) for place in places)
+
+
+def matches(step: Step, label: Label) -> bool:
+    """Same meeting, and a third of its turns are those labelled."""
+    return step.meeting == label["meeting"] and 3 * len(set(step.turns) & set(label["turns"])) >= max(1, len(set(step.turns)))
+
+
+def joined(matter: Matter, labelled: Label, number: int) -> Step | None:
+    """The step of a matter that is a labelled one's later step, where an earlier one of it is an earlier one of that."""
+    if matter.kind != labelled["kind"]:
+        return None
+    for place, step in enumerate(matter.steps[1:], 1):
+        if matches(step, labelled["steps"][number]) and any(
+            matches(before, label) for before in matter.steps[:place] for label in labelled["steps"][:number]
+        ):
+            return step
+    return None
+
+
+def score_ledger(ledger: Sequence[Label], matters: Sequence[Matter]) -> dict[str, tuple[int, int]]:
+    """Counts: how many of how many. See bench/labelled/SERIES.md."""
+    later = [(one, number) for one in ledger for number in range(1, len(one["steps"]))]
+    found = [(one, number, next((step for matter in matters if (step := joined(matter, one, number))), None)) for one, number in later]
+    of = lambda kind: [step for matter in matters for step in matter.steps if step.kind == kind]  # noqa: E731
+    done = [one for one in found if one[0]["steps"][one[1]]["step"] == "done"]
+    right_done = sum(step is not None and step.kind == StepKind.DONE for _, _, step in done)
+    last = [sum(_ends_alike(matter, one) for matter in matters) > 0 for one in ledger]
+    steps = [(kind, made_of) for kind in StepKind for made_of in (_matched(ledger, matters, kind),)]
+    return {
+        "joined": (sum(step is not None for *_, step in found), len(later)),
+        "joined and named": (sum(step is not None and step.kind == one["steps"][number]["step"] for one, number, step in found), len(later)),
+        "later steps that are right": (
+            sum(step is not None for *_, step in found),
+            sum(len(matter.steps) - 1 for matter in matters),
+        ),
+        "done: precision": (right_done, len(of(StepKind.DONE))),
+        "done: recall": (right_done, len(done)),
+        "steps: precision": (sum(count for _, count in steps), sum(len(matter.steps) for matter in matters)),
+        "steps: recall": (sum(count for _, count in steps), sum(len(one["steps"]) for one in ledger)),
+        "stands: recall": (sum(last), len(ledger)),
+        "stands: precision": (sum(last), len(matters)),
+    }
+
+
+def _matched(ledger: Sequence[Label], matters: Sequence[Matter], kind: StepKind) -> int:
+    """Steps of one kind that are labelled as such, one to one."""
+    count = 0
+    for of in ("decision", "action"):
+        for meeting in {label["meeting"] for one in ledger for label in one["steps"]}:
+            ours = [
+                {"turns": list(step.turns)}
+                for one in matters
+                for step in one.steps
+                if (one.kind, step.meeting, step.kind) == (of, meeting, kind)
+            ]
+            labels = [label for one in ledger for label in one["steps"] if (one["kind"], label["meeting"], label["step"]) == (of, meeting, kind)]
+            count += len(match(ours, labels))
+    return count
+
+
+def _ends_alike(matter: Matter, labelled: Label) -> bool:
+    """Does it end as the labelled one does: the turns, whether it stands, whose it is, when it is due?"""
+    ours, label = matter.steps[-1], labelled["steps"][-1]
+    if matter.kind != labelled["kind"] or not matches(ours, label) or matter.stands != (label["step"] not in CLOSING):
+        return False
+    due = ours.due.isoformat() if ours.due else None
+    return matter.kind == "decision" or (ours.owner, due) == (label.get("owner"), label.get("due"))
+
+
+_ALIKE = 0.6
+"""Likeness of two texts from which the baseline takes them for one matter; the best of .4, .5, .6, .7 on all three series."""
+
+
+def by_likeness(meetings: Sequence[Read], encoder: Encoder) -> list[Matter]:
+    """The simple way: what is found later is the same matter where the owner is the same and the text alike; it is "changed"."""
+    matters: list[Matter] = []
+    for meeting in meetings:
+        for finding in meeting.findings:
+            if finding.kind not in ("decision", "action") or finding.status != "standing":
+                continue
+            step = made(meeting.record.id, finding)
+            same = [one for one in matters if one.kind == finding.kind and one.steps[-1].meeting != step.meeting and one.steps[-1].owner == step.owner]
+            alike = encoder.plain([step.text, *(one.steps[-1].text for one in same)])
+            near = alike[1:] @ alike[0]
+            if len(near) and near.max() >= _ALIKE:
+                old = same[int(near.argmax())]
+                again = Step(step.meeting, StepKind.CHANGED, step.turns, step.text, step.owner, step.due, float(near.max()))
+                matters[matters.index(old)] = Matter(old.kind, (*old.steps, again))
+            else:
+                matters.append(Matter(finding.kind, (step,)))  # type: ignore[arg-type]
+    return matters
+
+
+def labelled_matters(series: Series, encoder: Encoder, fitted: Fitted) -> list[Matter]:
+    """What is joined where every first step is known, so that joining is measured without reading."""
+    matters = {
+        number: [Step(one["steps"][0]["meeting"], StepKind.MADE, tuple(one["steps"][0]["turns"]), one["steps"][0]["text"], one["steps"][0].get("owner"), _day(one["steps"][0]), 1.0)]
+        for number, one in enumerate(series.ledger)
+    }
+    ids = [record.id for record in series.meetings]
+    for place in range(1, len(series.meetings)):
+        known = [
+            number
+            for number, steps in matters.items()
+            if ids.index(steps[0].meeting) < place and steps[-1].kind not in CLOSING
+        ]
+        opened = [
+            Open(
+                series.ledger[number]["kind"],
+                matters[number][-1].text,
+                *_spoken([(series.meetings[ids.index(step.meeting)], step.turns) for step in matters[number]]),
+                matters[number][-1].owner,
+                place - ids.index(matters[number][-1].meeting),
+            )
+            for number in known
+        ]
+        for came in come_back(opened, series.read(place, encoder), encoder, fitted):
+            matters[known[came.matter]].append(came.step)
+    return [Matter(series.ledger[number]["kind"], tuple(steps)) for number, steps in matters.items()]
+
+
+def _day(label: Label) -> date | None:
+    return date.fromisoformat(label["due"]) if label.get("due") else None
+
+
+def score_answers(asked: Sequence[Label], answers: Sequence[Sequence[tuple[str, int]]]) -> dict[str, tuple[float, int]]:
+    """Questions to a series, and the turns that are cited for each (meeting, turn), the best first. Counts: how many of how many."""
+    first = silent = there = nowhere = 0
+    covered: list[float] = []
+    for one, cited in zip(asked, answers, strict=True):
+        right = {(answer["meeting"], turn) for answer in one["answers"] for turn in answer["turns"]}
+        if not right:
+            nowhere, silent = nowhere + 1, silent + (not cited)
+            continue
+        there, first = there + 1, first + (bool(cited) and cited[0] in right)
+        if len(meetings := {meeting for meeting, _ in right}) > 1:
+            covered.append(len(meetings & {meeting for meeting, _ in cited}) / len(meetings))
+    return {
+        "first citation right": (first, there),
+        "unanswerable told": (silent, nowhere),
+        "meetings of what changed that are cited": (sum(covered), len(covered)),
+    }
+
+
+def by_words(series: Series) -> list[list[tuple[str, int]]]:
+    """The simple way: the turn with the most of the question's words, weighed by rarity (BM25, Robertson and Walker 1994); nothing where none has any."""
+    where = [(record.id, turn) for record in series.meetings for turn in record.turns]
+    index = BM25Okapi([terms(f"{turn.speaker} {turn.text}") or [""] for _, turn in where])
+    answers = []
+    for one in series.ask:
+        found = index.get_scores(terms(one["q"]))
+        answers.append([(where[i][0], where[i][1].id) for i in np.argsort(-found, kind="stable")[:3] if found[i] > 0])
+    return answers
+
+
+def _print_answers(series: Sequence[Series], encoder: Encoder) -> None:
+    from bench.teach_together import teach
+
+    ways: dict[str, dict[str, np.ndarray]] = {"asked together": {}, "BM25": {}}
+    for one in series:
+        weights = teach([other for other in series if other is not one], encoder)
+        library = Library([one.read(i, encoder) for i in range(len(one.meetings))], encoder)
+        answered = library.ask([question["q"] for question in one.ask], weights)
+        ours = [[(cited.meeting, cited.turn.id) for cited in answer.cited] for answer in answered]
+        for way, answers in (("asked together", ours), ("BM25", by_words(one))):
+            for measure, counts in score_answers(one.ask, answers).items():
+                ways[way][measure] = ways[way].get(measure, np.zeros(2)) + np.array(counts)
+    print(table(["way", *ways["BM25"]], [[way, *(float(hit / of) for hit, of in found.values())] for way, found in ways.items()]))
+
+
+def run() -> None:
+    """Print how matters are joined and what is answered, beside the simple ways."""
+    from bench.teach_ledger import teach
+
+    encoder, series = Encoder(MODELS / READING), load_series()
+    ways: dict[str, Callable[[Series, Fitted], list[Matter]]] = {
+        "read and joined": lambda one, fitted: follow([one.read(i, encoder) for i in range(len(one.meetings))], encoder, fitted),
+        "same owner, text alike": lambda one, _: by_likeness([one.read(i, encoder) for i in range(len(one.meetings))], encoder),
+        "joined from the labelled first steps": lambda one, fitted: labelled_matters(one, encoder, fitted),
+    }
+    counts: dict[str, dict[str, np.ndarray]] = {way: {} for way in ways}
+    for one in series:
+        fitted = teach([other for other in series if other is not one], encoder)
+        for way, go in ways.items():
+            for measure, (hit, of) in score_ledger(one.ledger, go(one, fitted)).items():
+                counts[way][measure] = counts[way].get(measure, np.zeros(2)) + np.array([hit, of])
+    measures = list(next(iter(counts.values())))
+    rows = [[way, *(float(found[name][0] / max(1, found[name][1])) for name in measures)] for way, found in counts.items()]
+    print(table(["way", *measures], rows))
+    print()
+    _print_answers(series, encoder)
