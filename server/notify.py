@@ -18,6 +18,7 @@ class Part(TextChoices):
     RECORD = "record"
     REVIEW = "review"
     MINUTES = "minutes"
+    LEDGER = "ledger"
     NOTES = "notes"
     COMMENTS = "comments"
     QUESTIONS = "questions"

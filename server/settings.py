@@ -52,6 +52,7 @@ INSTALLED_APPS = [
     "server.notes",
     "server.excerpts",
     "server.ask",
+    "server.ledger",
     "server.calendars",
     "server.clerk",
     "server.folders",

@@ -75,10 +75,15 @@ async def kept(do: Callable[..., Answered], *given: Any) -> Answered:
 
 
 class Change(StrEnum):
-    """What happens to a record after it was made, so that stages are done again."""
+    """What happens to a record after it was made, or to its place among others, so that stages are done again."""
 
     RECORD = "record"
+    SERIES = "series"
     STRIKE = "strike"
+
+
+OF_RECORD = frozenset({Change.RECORD, Change.STRIKE})
+"""After these the record says something else."""
 
 
 class Outdated(Exception):

@@ -9,7 +9,7 @@ class StagesConfig(AppConfig):
     def ready(self) -> None:
         """To add a stage, write its file and name it here."""
         from server.pipeline.work import register
-        from server.stages import assemble, decode, english, gather, hear, index, minutes, read, strike, take_in, tell, voices, word
+        from server.stages import assemble, decode, english, follow, gather, hear, index, minutes, read, strike, take_in, tell, voices, word
 
-        order = (gather, take_in, decode, hear, voices, assemble, strike, english, read, minutes, index, tell, word)
+        order = (gather, take_in, decode, hear, voices, assemble, strike, english, read, minutes, index, tell, follow, word)
         register(module.STAGE for module in order)

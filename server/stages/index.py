@@ -7,7 +7,7 @@ from collections import Counter
 from server.capture.models import Recording
 from server.meetings.models import Meeting
 from server.notify import Part
-from server.pipeline.work import Change, Queue, Report, Stage
+from server.pipeline.work import OF_RECORD, Queue, Report, Stage
 from server.record.strip import strips
 
 
@@ -30,5 +30,5 @@ STAGE = Stage(
     rate=0.001,
     forms=frozenset(Recording.Form),
     new=(Part.MEETING,),
-    again=frozenset(Change),
+    again=OF_RECORD,
 )

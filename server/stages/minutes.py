@@ -9,7 +9,7 @@ from server.meetings.models import Meeting
 from server.minutes.keep import keep_minutes
 from server.minutes.queries import load_reading, template_of
 from server.notify import Part
-from server.pipeline.work import Change, Queue, Report, Stage
+from server.pipeline.work import OF_RECORD, Queue, Report, Stage
 from server.record.keep import load_record
 
 
@@ -33,5 +33,5 @@ STAGE = Stage(
     rate=0.003,
     forms=frozenset(Recording.Form),
     new=(Part.MINUTES,),
-    again=frozenset(Change),
+    again=OF_RECORD,
 )

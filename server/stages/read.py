@@ -13,7 +13,7 @@ from server.meetings.people import day_of
 from server.minutes.keep import keep_reading
 from server.minutes.wordings import known_wordings
 from server.pipeline.ear import encoder
-from server.pipeline.work import Change, Queue, Report, Stage
+from server.pipeline.work import OF_RECORD, Queue, Report, Stage
 from server.record.keep import load_record
 
 
@@ -42,5 +42,5 @@ STAGE = Stage(
     _keep_reading,
     rate=0.006,
     forms=frozenset(Recording.Form),
-    again=frozenset(Change),
+    again=OF_RECORD,
 )

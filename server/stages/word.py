@@ -24,7 +24,7 @@ from server.minutes.wordings import keep_wordings, known_wordings
 from server.notify import Part
 from server.pipeline.ear import has_writer, writer
 from server.pipeline.models import StageRun
-from server.pipeline.work import Change, Outdated, Queue, Report, Stage
+from server.pipeline.work import OF_RECORD, Outdated, Queue, Report, Stage
 from server.record.keep import load_record
 
 logger = logging.getLogger("server.pipeline")
@@ -80,7 +80,7 @@ STAGE = Stage(
     rate=0.1,
     forms=frozenset(Recording.Form),
     new=(Part.MINUTES, Part.MEETING),
-    again=frozenset(Change),
+    again=OF_RECORD,
     applies=_is_there,
     behind=True,
 )

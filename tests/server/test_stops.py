@@ -371,7 +371,8 @@ def everything_written():
 
 def test_a_change_is_done_again_by_the_stages_that_say_so(maren, make_meeting):
     meeting = make_meeting(maren)
-    assert stages_after(meeting.recording, Change.RECORD) == ("read", "minutes", "index")
+    assert stages_after(meeting.recording, Change.RECORD) == ("read", "minutes", "index", "follow")
+    assert stages_after(meeting.recording, Change.SERIES) == ("follow",)
     begin_after(meeting, Change.RECORD)
-    assert {s for s, st in meeting.stage_runs.values_list("stage", "state") if st == "waiting"} == {"read", "minutes", "index"}
+    assert {s for s, st in meeting.stage_runs.values_list("stage", "state") if st == "waiting"} == {"read", "minutes", "index", "follow"}
     assert [name for name, stage in STAGES.items() if stage.makes_record] == ["gather", "take_in", "decode", "hear", "voices", "assemble"]

@@ -52,6 +52,8 @@ def change_meeting(
         if series is not None:
             meeting.series = series_named(membership.workspace, series)
             act.note(series=True)
+            if meeting.ready_at:
+                act.changed(Change.SERIES)
         meeting.save(update_fields=["title", "started_at", "visibility", "series"])
         if people is not None:
             act.note(people=_set_people(meeting, people))

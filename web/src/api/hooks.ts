@@ -7,6 +7,7 @@ import {
 } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { zone } from "../parts/time";
+import type { LedgerAsked } from "../parts/matters";
 import type { Wanted } from "../parts/wanted";
 import { client, the, type Schemas } from "./client";
 
@@ -29,6 +30,7 @@ export const keys = {
   allSeries: ["series"] as const,
   series: (id: number) => ["series", id] as const,
   neighbours: (id: string) => ["series", "neighbours", id] as const,
+  ledger: ["ledger"] as const,
   takenOut: ["library", "taken out"] as const,
   search: (...asked: unknown[]) => ["search", ...asked] as const,
   meeting: (id: string) => ["meeting", id] as const,
@@ -182,6 +184,20 @@ export const useLibrary = (wanted: Wanted) =>
       the(
         client.GET("/api/library", {
           params: { query: { ...wanted, time_zone: zone(), cursor: pageParam } },
+        }),
+      ),
+  });
+/** Decisions and actions across the meetings that I see. */
+export const useLedger = (asked: LedgerAsked) =>
+  useInfiniteQuery({
+    queryKey: [...keys.ledger, asked],
+    placeholderData: (before) => before,
+    initialPageParam: "",
+    getNextPageParam: (page: Schemas["LedgerOut"]) => page.next ?? undefined,
+    queryFn: ({ pageParam }) =>
+      the(
+        client.GET("/api/ledger", {
+          params: { query: { ...asked, time_zone: zone(), cursor: pageParam } },
         }),
       ),
   });

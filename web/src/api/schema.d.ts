@@ -380,6 +380,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ledger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Matters
+         * @description A page of decisions and actions across the meetings that I may see, with what became of them.
+         */
+        get: operations["server_ledger_api_matters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger/out/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ledger Out
+         * @description The same as a file: a table, a text, or tasks for a calendar (RFC 5545).
+         */
+        get: operations["server_ledger_api_ledger_out"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger/{matter_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Matter
+         * @description One matter, as far as I see it.
+         */
+        get: operations["server_ledger_api_matter"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger/steps/{step_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge A Step
+         * @description Say that it is right, or wrong, or take that back.
+         */
+        post: operations["server_ledger_api_judge_a_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger/steps/{step_id}/part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Part A Step
+         * @description Take what is settled there as a matter of its own.
+         */
+        post: operations["server_ledger_api_part_a_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger/steps/{step_id}/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Join A Step
+         * @description Take what is settled there as another matter, settled anew.
+         */
+        post: operations["server_ledger_api_join_a_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/seen-by": {
         parameters: {
             query?: never;
@@ -3778,6 +3898,167 @@ export interface components {
             people: string[];
             /** Series */
             series: string[];
+        };
+        /**
+         * LedgerIn
+         * @description person: whose actions. since: for what was changed. time_zone: the asker's, for what is overdue.
+         */
+        LedgerIn: {
+            /**
+             * Time Zone
+             * @default UTC
+             */
+            time_zone: string;
+            /** @default open */
+            view: "open" | "stands" | "changed" | "forgotten" | "closed";
+            /**
+             * Mine
+             * @default false
+             */
+            mine: boolean;
+            /**
+             * Nobody
+             * @default false
+             */
+            nobody: boolean;
+            /** Person */
+            person?: number | null;
+            /** Series */
+            series?: number | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+            /** Since */
+            since?: string | null;
+        };
+        /**
+         * View
+         * @description What is open: actions that are neither done nor dropped, the next due first; what stands: decisions, the latest first; what meetings since
+         *     a day did; what was forgotten: open, past its day, and not spoken of in the last meetings of its series; what is closed.
+         * @enum {string}
+         */
+        View: "open" | "stands" | "changed" | "forgotten" | "closed";
+        /**
+         * LedgerMatterOut
+         * @description A matter, as its last meeting left it. finding: the key by which it is ticked, given and dated. closed: how it ended. can: what I can do in the meeting it is of. asked: the step that
+         *     waits for somebody to say whether it is done, or dropped, by it.
+         */
+        LedgerMatterOut: {
+            /** Id */
+            id: number;
+            kind: components["schemas"]["MatterKind"];
+            /** Subject */
+            subject: string;
+            /** Text */
+            text: string;
+            /** Finding */
+            finding: number;
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
+            /** Series */
+            series: string;
+            /** Owner */
+            owner: string | null;
+            /** Mine */
+            mine: boolean;
+            /** Due */
+            due: string | null;
+            /** Closed */
+            closed: ("done" | "dropped") | null;
+            /** Asked */
+            asked: number | null;
+            /** Can */
+            can: components["schemas"]["Can"][];
+            /** Steps */
+            steps: components["schemas"]["LedgerStepOut"][];
+        };
+        /** LedgerOut */
+        LedgerOut: {
+            /** Matters */
+            matters: components["schemas"]["LedgerMatterOut"][];
+            /** Next */
+            next: string | null;
+        };
+        /**
+         * LedgerStepOut
+         * @description settles: its finding says how the matter stands, so that it can be a matter of its own.
+         */
+        LedgerStepOut: {
+            /** Id */
+            id: number;
+            kind: components["schemas"]["StepKind"];
+            state: components["schemas"]["StepState"];
+            /** By */
+            by: string;
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
+            /** Title */
+            title: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Text */
+            text: string;
+            /** Settles */
+            settles: boolean;
+            /** Quotes */
+            quotes: components["schemas"]["QuoteOut"][];
+        };
+        /**
+         * MatterKind
+         * @description What a matter is.
+         * @enum {string}
+         */
+        MatterKind: "decision" | "action";
+        /**
+         * QuoteOut
+         * @description A line that a step rests on. line: its number in the record.
+         */
+        QuoteOut: {
+            /** Line */
+            line: number;
+            /** Start */
+            start: number;
+            /** Who */
+            who: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * StepKind
+         * @description What a meeting does with a matter.
+         * @enum {string}
+         */
+        StepKind: "made" | "changed" | "carried" | "done" | "dropped";
+        /**
+         * StepState
+         * @description Who says so: it was read there, a person said that it is right, or that it is wrong. That a matter is done or dropped counts once a
+         *     person has said so.
+         * @enum {string}
+         */
+        StepState: "read" | "confirmed" | "refused";
+        /**
+         * JudgeStepIn
+         * @description was: what was seen there.
+         */
+        JudgeStepIn: {
+            was: components["schemas"]["StepState"];
+            now: components["schemas"]["StepState"];
+        };
+        /** JoinMatterIn */
+        JoinMatterIn: {
+            /** Matter */
+            matter: number;
         };
         /**
          * SeerOut
@@ -7582,6 +7863,271 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChoicesOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_ledger_api_matters: {
+        parameters: {
+            query?: {
+                time_zone?: string;
+                view?: "open" | "stands" | "changed" | "forgotten" | "closed";
+                mine?: boolean;
+                nobody?: boolean;
+                person?: number | null;
+                series?: number | null;
+                words?: string;
+                since?: string | null;
+                cursor?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_ledger_api_ledger_out: {
+        parameters: {
+            query?: {
+                time_zone?: string;
+                view?: "open" | "stands" | "changed" | "forgotten" | "closed";
+                mine?: boolean;
+                nobody?: boolean;
+                person?: number | null;
+                series?: number | null;
+                words?: string;
+                since?: string | null;
+            };
+            header?: never;
+            path: {
+                form: "csv" | "md" | "ics";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_ledger_api_matter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                matter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerMatterOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_ledger_api_judge_a_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                step_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JudgeStepIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerMatterOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_ledger_api_part_a_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                step_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerMatterOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_ledger_api_join_a_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                step_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinMatterIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerMatterOut"];
                 };
             };
             /** @description The database does not answer just now. Try again. */

@@ -127,6 +127,7 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
     "?": () => setHelp(true),
     "1": () => void go("/"),
     "2": () => void go("/library"),
+    "3": () => void go("/ledger"),
     c: () => void go("/capture"),
     "/": () => void go("/library?find=1"),
   });
@@ -157,6 +158,9 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
           </NavLink>
           <NavLink to="/library" className={tab}>
             {t.nav.library}
+          </NavLink>
+          <NavLink to="/ledger" className={tab}>
+            {t.nav.ledger}
           </NavLink>
           <span className="grow" />
           {may(me, "add") && (

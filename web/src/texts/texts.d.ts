@@ -570,6 +570,66 @@ export interface Texts {
     overlap: string;
     sinceBy: Said<{ when: string | number; by: string | number }>;
   };
+  ledger: {
+    title: string;
+    hint: string;
+    views: {
+      open: string;
+      stands: string;
+      changed: string;
+      forgotten: string;
+      closed: string;
+    } & Readonly<Record<string, string | undefined>>;
+    about: {
+      open: string;
+      stands: string;
+      changed: Said<{ day: string | number }>;
+      forgotten: string;
+      closed: string;
+    };
+    empty: {
+      open: string;
+      stands: string;
+      changed: string;
+      forgotten: string;
+      closed: string;
+    } & Readonly<Record<string, string | undefined>>;
+    none: string;
+    whose: string;
+    anybody: string;
+    mine: string;
+    nobody: string;
+    series: string;
+    words: string;
+    since: string;
+    out: string;
+    forms: { csv: string; md: string; ics: string } & Readonly<Record<string, string | undefined>>;
+    when: { late: string; soon: string; later: string; never: string } & Readonly<
+      Record<string, string | undefined>
+    >;
+    steps: {
+      made: string;
+      changed: string;
+      carried: string;
+      done: string;
+      dropped: string;
+    } & Readonly<Record<string, string | undefined>>;
+    takenOn: string;
+    carriedDecision: string;
+    askDone: Said<{ title: string | number; day: string | number }>;
+    askDropped: Said<{ title: string | number; day: string | number }>;
+    yes: string;
+    no: string;
+    saidYes: Said<{ text: string | number }>;
+    saidNo: Said<{ text: string | number }>;
+    by: Said<{ name: string | number }>;
+    apart: string;
+    together: string;
+    parted: string;
+    more: string;
+    follow: string;
+    course: Said<{ n: number }>;
+  };
   minutes: {
     layout: string;
     byTalk: Said<{ title: string | number }>;
@@ -992,6 +1052,7 @@ export interface Texts {
     shortcuts: string;
     main: string;
     skip: string;
+    ledger: string;
   };
   door: {
     title: string;

@@ -23,7 +23,7 @@ from server.minutes.actions.write_line import add_line
 from server.minutes.models import Finding
 from server.notes.actions.write_note import set_mark, write_note
 from server.pipeline.models import StageRun
-from server.pipeline.work import STAGES, begin, stages_of
+from server.pipeline.work import APART, STAGES, begin, stages_of
 from server.record.keep import keep_record
 from server.record.models import Voice
 from server.sealing import seal
@@ -90,7 +90,7 @@ def _make_meeting(owner: Membership, script: Script) -> None:
     source = DEMO / ("sound" if heard else "transcripts") / f"{script.name}.{'opus' if heard else 'vtt'}"
     keep_file(meeting, source, f"{script.name}{source.suffix}", owner)
     for name in stages_of(meeting.recording):
-        if STAGES[name].behind:
+        if STAGES[name].queue in APART:
             begin(meeting, [name])
         else:
             _do(meeting, name, script)

@@ -1,6 +1,7 @@
 import calendars from "./calendars.json";
 import capture from "./capture.json";
 import clerk from "./clerk.json";
+import ledger from "./ledger.json";
 import hearing from "./hearing.json";
 import minutes from "./minutes.json";
 import passages from "./passages.json";
@@ -16,4 +17,5 @@ export const messages = {
   ...record,
   ...calendars,
   ...clerk,
+  ...ledger,
 };

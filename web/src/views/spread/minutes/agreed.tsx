@@ -1,10 +1,8 @@
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import { client, the, type Schemas } from "../../../api/client";
-import { useChoices } from "../../../api/hooks";
 import { may } from "../../../api/rights";
-import { Field } from "../../../parts/field";
-import { Foot } from "../../../parts/leaf";
+import { PactForm, type Pact } from "../../../parts/pact";
 import { useSay } from "../../../parts/sayings";
 import { isPast, showDate } from "../../../parts/time";
 import { t } from "../../../texts";
@@ -12,11 +10,6 @@ import { useSpread } from "../context";
 import { useMinutesChange, type MinutesLine } from "./changes";
 
 type Finding = Schemas["FindingOut"];
-export interface Pact {
-  owner: string | null;
-  due: string | null;
-}
-
 /** Whose an action is and by when, beside its sentence: changed where it stands. */
 export function Agreed({ line, action, tab }: { line: MinutesLine; action: Finding; tab: number }) {
   const { meeting } = useSpread();
@@ -80,7 +73,13 @@ export function Agreed({ line, action, tab }: { line: MinutesLine; action: Findi
               collisionPadding={12}
               className="sheet z-40 w-72 p-4 shadow-lg"
             >
-              <AgreedForm id={line.id} was={was} keep={agree} close={() => setOpen(false)} />
+              <PactForm
+                id={line.id}
+                there={meeting.people.map((one) => one.name)}
+                was={was}
+                keep={agree}
+                close={() => setOpen(false)}
+              />
             </Popover.Content>
           </Popover.Portal>
         </Popover.Root>
@@ -110,80 +109,5 @@ export function Agreed({ line, action, tab }: { line: MinutesLine; action: Findi
         </span>
       )}
     </span>
-  );
-}
-
-function AgreedForm({
-  id,
-  was,
-  keep,
-  close,
-}: {
-  id: number;
-  was: Pact;
-  keep: (now: Pact) => void;
-  close: () => void;
-}) {
-  const [pact, setPact] = useState(was);
-  return (
-    <form
-      onSubmit={(event) => {
-        event.preventDefault();
-        keep(pact);
-      }}
-    >
-      <PactFields id={id} pact={pact} change={setPact} none={t.minutes.nobody} />
-      <Foot className="mt-4 flex gap-3" act={t.spread.save} off={false} close={close} />
-    </form>
-  );
-}
-
-/** A person, of those who were there or else of the workspace, and a day. `none`: what nobody chosen means. */
-export function PactFields({
-  id,
-  pact,
-  change,
-  none,
-}: {
-  id: number | string;
-  pact: Pact;
-  change: (pact: Pact) => void;
-  none: string;
-}) {
-  const { meeting } = useSpread();
-  const there = meeting.people.map((one) => one.name);
-  const rest = [...(useChoices().data?.people ?? []), ...(pact.owner ? [pact.owner] : [])];
-  const others = [...new Set(rest)].filter((name) => !there.includes(name));
-  return (
-    <div className="my-2 grid grid-cols-[repeat(auto-fit,minmax(11rem,1fr))] gap-3">
-      <Field label={t.minutes.whose} htmlFor={`whose-${id}`}>
-        <select
-          id={`whose-${id}`}
-          className="field"
-          value={pact.owner ?? ""}
-          onChange={(event) => change({ ...pact, owner: event.target.value || null })}
-        >
-          <option value="">{none}</option>
-          {[[t.minutes.there, there] as const, [t.minutes.othersNames, others] as const].map(
-            ([label, names]) => (
-              <optgroup key={label} label={label} hidden={!names.length}>
-                {names.map((name) => (
-                  <option key={name}>{name}</option>
-                ))}
-              </optgroup>
-            ),
-          )}
-        </select>
-      </Field>
-      <Field label={t.minutes.when} htmlFor={`when-${id}`}>
-        <input
-          id={`when-${id}`}
-          type="date"
-          className="field"
-          value={pact.due ?? ""}
-          onChange={(event) => change({ ...pact, due: event.target.value || null })}
-        />
-      </Field>
-    </div>
   );
 }

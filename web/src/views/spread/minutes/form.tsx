@@ -1,8 +1,8 @@
 import { useState, type FormEvent, type ReactNode } from "react";
 import { client, the, type Schemas } from "../../../api/client";
+import { PactFields, type Pact } from "../../../parts/pact";
 import { Wrong } from "../../../parts/states";
 import { t } from "../../../texts";
-import { PactFields, type Pact } from "./agreed";
 import { useMinutesChange } from "./changes";
 
 const NOTHING: Pact = { owner: null, due: null };
@@ -48,7 +48,15 @@ export function NewLine({
         })
       }
     >
-      {actions && <PactFields id={section} pact={pact} change={setPact} none={t.minutes.asSaid} />}
+      {actions && (
+        <PactFields
+          id={section}
+          there={meeting.people.map((one) => one.name)}
+          pact={pact}
+          change={setPact}
+          none={t.minutes.asSaid}
+        />
+      )}
     </LineForm>
   );
 }

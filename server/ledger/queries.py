@@ -1,0 +1,192 @@
+"""The ledger as a member sees it: matters by what meetings that they may see do with them, and by nothing else."""
+
+from __future__ import annotations
+
+import base64
+import binascii
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import UTC, date, datetime
+
+from django.db import models
+from django.db.models import Count, Exists, F, OuterRef, Prefetch, Q, QuerySet
+from django.db.models.functions import Coalesce
+from django.utils import timezone
+
+from server.accounts.models import Membership
+from server.ledger.models import Matter, MatterKind, Step, StepKind, StepState
+from server.meetings.models import Meeting
+from server.minutes.models import FindingStatus, MinutesLine
+from server.problems import Refused
+from server.record.models import Line
+from server.sharing.visibility import listed_meetings
+
+PAGE = 40
+_NEVER = date(9999, 12, 31)
+_LATELY = 2
+"""Meetings of a series in which what is overdue has to be spoken of, not to count as forgotten."""
+CLOSING = (StepKind.DONE, StepKind.DROPPED)
+
+
+class View(models.TextChoices):
+    """What is open: actions that are neither done nor dropped, the next due first; what stands: decisions, the latest first; what meetings since
+    a day did; what was forgotten: open, past its day, and not spoken of in the last meetings of its series; what is closed."""
+
+    OPEN = "open"
+    STANDS = "stands"
+    CHANGED = "changed"
+    FORGOTTEN = "forgotten"
+    CLOSED = "closed"
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What of the ledger. mine: what I am to do; nobody: what nobody is; person: key of somebody; series: key; words: in the text of it.
+    since: of the view of what was changed. today: where its reader is."""
+
+    view: View
+    today: date
+    mine: bool = False
+    nobody: bool = False
+    person: int | None = None
+    series: int | None = None
+    words: str = ""
+    since: date | None = None
+
+
+@dataclass(frozen=True)
+class Entry:
+    """A matter as one member sees it. current: the step by whose finding it stands as it does; steps: in order of time."""
+
+    matter: Matter
+    current: Step
+    steps: list[Step] = field(default_factory=list)
+
+    @property
+    def closed(self) -> str | None:
+        """How it ended, if it did."""
+        if self.current.finding and self.current.finding.done_at:
+            return StepKind.DONE
+        ended = [step.kind for step in self.steps if step.kind in CLOSING and step.state == StepState.CONFIRMED]
+        return ended[-1] if ended else None
+
+    @property
+    def asked(self) -> Step | None:
+        """A step that waits for somebody to say whether the matter is done or dropped by it."""
+        if self.closed:
+            return None
+        return next((step for step in reversed(self.steps) if step.kind in CLOSING and step.state == StepState.READ), None)
+
+
+def ledger(membership: Membership, wanted: Wanted, cursor: str = "") -> tuple[list[Entry], str | None]:
+    """A page of matters, and the cursor of the next (None at the end). Raises Refused on a broken cursor."""
+    rows = narrowed(membership, wanted)
+    by_due = wanted.view in (View.OPEN, View.FORGOTTEN)
+    if by_due:
+        rows = rows.annotate(sorted=Coalesce("finding__due", _NEVER)).order_by("sorted", "pk")
+    else:
+        rows = rows.annotate(sorted=F("meeting__started_at")).order_by("-sorted", "-pk")
+    if cursor:
+        value, key = _read_cursor(cursor, by_due)
+        after = "gt" if by_due else "lt"
+        rows = rows.filter(Q(**{f"sorted__{after}": value}) | Q(**{"sorted": value, f"pk__{after}": key}))
+    page = list(rows[: PAGE + 1])
+    following = _cursor(page[PAGE - 1].sorted, page[PAGE - 1].pk) if len(page) > PAGE else None  # type: ignore[attr-defined]
+    return entries(membership, page[:PAGE]), following
+
+
+def narrowed(membership: Membership, wanted: Wanted) -> QuerySet[Step]:
+    """Of each matter that is wanted the step by which it stands."""
+    seen = listed_meetings(membership)
+    settling = Step.objects.filter(meeting__in=seen, finding__isnull=False).exclude(state=StepState.REFUSED).exclude(finding__status=FindingStatus.DISMISSED)
+    latest = settling.order_by("matter", "-meeting__started_at", "-pk").distinct("matter").values("pk")
+    rows = Step.objects.filter(pk__in=latest).filter(Q(finding__status=FindingStatus.STANDING) | Q(matter__followed=True))
+    # Whose line somebody took out of the minutes, that is not settled any more.
+    worded = MinutesLine.objects.filter(finding=OuterRef("finding"))
+    rows = rows.exclude(Exists(worded) & ~Exists(worded.filter(removed_at=None)))
+    ended = Exists(Step.objects.filter(matter=OuterRef("matter"), kind__in=CLOSING, state=StepState.CONFIRMED, meeting__in=seen))
+    closed = Q(finding__done_at__isnull=False) | ended
+    if wanted.view in (View.OPEN, View.FORGOTTEN):
+        rows = rows.filter(matter__kind=MatterKind.ACTION).exclude(closed)
+    elif wanted.view == View.STANDS:
+        rows = rows.filter(matter__kind=MatterKind.DECISION).exclude(closed)
+    elif wanted.view == View.CLOSED:
+        rows = rows.filter(closed)
+    elif wanted.since:
+        day = datetime.combine(wanted.since, datetime.min.time(), UTC)
+        moved = Step.objects.filter(matter=OuterRef("matter"), meeting__in=seen, meeting__started_at__gte=day).exclude(state=StepState.REFUSED)
+        rows = rows.filter(Exists(moved))
+    if wanted.view == View.FORGOTTEN:
+        rows = _forgotten(rows, seen, wanted.today)
+    if wanted.mine:
+        rows = rows.filter(finding__owner__user=membership.user)
+    if wanted.nobody:
+        rows = rows.filter(finding__owner_name="")
+    if wanted.person:
+        rows = rows.filter(finding__owner=wanted.person)
+    if wanted.series:
+        rows = rows.filter(meeting__series=wanted.series)
+    if wanted.words:
+        rows = rows.filter(finding__text__icontains=wanted.words)
+    return rows.select_related("matter", "finding__owner", "meeting__series")
+
+
+def _forgotten(rows: QuerySet[Step], seen: QuerySet[Meeting], today: date) -> QuerySet[Step]:
+    """Overdue, and at least so many meetings of the series came after the last in which it was spoken of."""
+    spoken = Step.objects.filter(matter=OuterRef("matter"), meeting__in=seen).exclude(state=StepState.REFUSED).order_by("-meeting__started_at")
+    rows = rows.filter(finding__due__lt=today).annotate(spoken=models.Subquery(spoken.values("meeting__started_at")[:1]))
+    later = seen.filter(series=OuterRef("meeting__series"), started_at__gt=OuterRef("spoken"), started_at__lte=timezone.now()).order_by()
+    since = models.Subquery(later.values("series").annotate(count=Count("pk")).values("count"))
+    return rows.annotate(since=since).filter(Q(meeting__series=None) | Q(since__gte=_LATELY))
+
+
+def entries(membership: Membership, current: Sequence[Step]) -> list[Entry]:
+    """The matters of these steps, with all the steps of them that a member may see."""
+    seen = (
+        Step.objects.filter(matter__in=[step.matter_id for step in current], meeting__in=listed_meetings(membership))
+        .exclude(state=StepState.REFUSED)
+        .exclude(finding__status=FindingStatus.DISMISSED)
+        .select_related("meeting", "finding", "judged_by")
+        .prefetch_related(
+            Prefetch("lines", Line.objects.select_related("turn__voice__person").only("number", "start", "text", "turn__number", "turn__voice__label", "turn__voice__person__name")),
+            Prefetch("finding__minutes_lines", MinutesLine.objects.only("finding", "text", "removed_at")),
+        )
+        .order_by("meeting__started_at", "pk")
+    )
+    of_matter: dict[int, list[Step]] = {}
+    for step in seen:
+        of_matter.setdefault(step.matter_id, []).append(step)
+    return [Entry(step.matter, next((one for one in of_matter[step.matter_id] if one.pk == step.pk), step), of_matter[step.matter_id]) for step in current]
+
+
+def step_of(membership: Membership, key: int) -> Step:
+    """A step that this member sees. Raises Refused."""
+    step = Step.objects.filter(pk=key, meeting__in=listed_meetings(membership)).select_related("matter", "meeting", "finding__meeting").first()
+    if step is None:
+        raise Refused(404, "There is no such step, or its meeting is not shared with you.")
+    return step
+
+
+def entry_of(membership: Membership, matter: int) -> Entry:
+    """A matter, by its key, as this member sees it. Raises Refused."""
+    settling = Step.objects.filter(matter=matter, meeting__in=listed_meetings(membership), finding__isnull=False)
+    step = settling.exclude(state=StepState.REFUSED).select_related("matter", "finding__owner", "meeting__series").order_by("-meeting__started_at", "-pk").first()
+    if step is None:
+        raise Refused(404, "There is no such matter, or no meeting of it that you may see.")
+    return entries(membership, [step])[0]
+
+
+def _cursor(value: date | datetime, key: int) -> str:
+    return base64.urlsafe_b64encode(json.dumps([value.isoformat(), key]).encode()).decode()
+
+
+def _read_cursor(cursor: str, by_due: bool) -> tuple[date | datetime, int]:
+    try:
+        value, key = json.loads(base64.urlsafe_b64decode(cursor))
+        moment = date.fromisoformat(value) if by_due else datetime.fromisoformat(value)
+        if not by_due and not (isinstance(moment, datetime) and moment.tzinfo):
+            raise ValueError("no moment of a page")
+        return moment, int(key)
+    except (ValueError, binascii.Error, TypeError, AttributeError, OverflowError, RecursionError) as error:
+        raise Refused(422, "This page of the ledger cannot be found. Start from its first page.") from error
