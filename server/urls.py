@@ -33,6 +33,8 @@ from server.excerpts.api import sequences_router as sequences
 from server.excerpts.media import excerpt_sound
 from server.folders.api import router as folders
 from server.ledger.api import router as ledger
+from server.ledger.reminders_api import feed_router as feeds
+from server.ledger.reminders_api import router as reminders
 from server.letterbox.api import router as letterbox
 from server.library.api import router as library
 from server.library.kept_api import router as kept_searches
@@ -65,6 +67,8 @@ problems.install(api)
 api.add_router("", accounts)
 api.add_router("", library)
 api.add_router("", ledger)
+api.add_router("/reminders", reminders)
+api.add_router("/feeds", feeds)
 api.add_router("", seen_router)
 api.add_router("", sheet)
 api.add_router("/calendars", calendars)

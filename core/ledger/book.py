@@ -118,7 +118,7 @@ def _step(matter: Open, meeting: Read, one: Return, anew: Sequence[int]) -> tupl
     kind, sure = one.step, one.steps[one.step]
     if kind == StepKind.DONE and (sure < SURE_DONE or one.alone < ALONE_DONE):
         kind = max((other for other in one.steps if other != StepKind.DONE), key=lambda other: one.steps[other])
-    record, chance = meeting.record, one.chance * sure
+    record, chance = meeting.record, one.alone * sure
     turns = tuple(record.turns[place].id for place in one.places)
     if kind == StepKind.CHANGED and anew:
         settled = meeting.findings[anew[0]]

@@ -1,4 +1,4 @@
-"""Matters: decisions and actions followed through meetings."""
+"""Matters: decisions and actions followed through meetings; who is reminded of them."""
 
 from __future__ import annotations
 
@@ -56,3 +56,25 @@ class Step(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["matter", "meeting"], name="one_step_of_a_matter_a_meeting")]
+
+
+class Reminders(models.Model):
+    """What a member wants to be reminded of by mail: the day before an action of theirs is due, and the day after. feed: the secret in the
+    address at which their calendar finds their open actions; None while there is none."""
+
+    membership = models.OneToOneField("accounts.Membership", models.CASCADE, related_name="reminders")
+    before = models.BooleanField(default=True)
+    after = models.BooleanField(default=True)
+    feed = models.CharField(max_length=64, unique=True, null=True)
+
+
+class Reminded(models.Model):
+    """That a member was reminded of a matter, for the day it was due then: each is told of once."""
+
+    matter = models.ForeignKey(Matter, models.CASCADE)
+    membership = models.ForeignKey("accounts.Membership", models.CASCADE)
+    due = models.DateField()
+    late = models.BooleanField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["matter", "membership", "due", "late"], name="reminded_once")]

@@ -21,6 +21,7 @@ class Kind(TextChoices):
     EXCERPT = "excerpt"
     CLERK = "clerk"
     FOUND = "found"
+    REMINDER = "reminder"
     FOLLOW_UP = "follow-up"
     AGENDA = "agenda"
     NEW_PASSWORD = "new password"
@@ -67,6 +68,9 @@ WORDINGS: dict[Kind, Wording] = {
         "Look at it",
     ),
     Kind.FOUND: Wording("New for “{name}”", ("New in the library, of what you look for as “{name}”:", "{titles}"), "Look at them"),
+    Kind.REMINDER: Wording(
+        "{subject}", ("{titles}", "Such reminders can be switched off in the ledger, under “Reminders”."), "To the ledger"
+    ),
     Kind.FOLLOW_UP: Wording("{subject}", ("{body}",)),
     Kind.NEW_PASSWORD: Wording(
         "A new password for Aftershower",

@@ -13,12 +13,14 @@ from core.reading import read
 from server.ledger.follow import Came, keep_steps
 from server.ledger.models import Matter, Step
 from server.ledger.queries import PAGE
+from server.ledger.remind import remind
 from server.meetings.models import Meeting, Series
 from server.minutes.models import Finding, MinutesLine
 from server.pipeline.work import STAGES, begin
 from server.record.models import Line
 from server.stages.tasks import run
 from tests.core.test_ledger import LATER, MADE
+from tests.server.conftest import delivered
 
 
 def spoken(said) -> str:
@@ -221,3 +223,53 @@ def test_a_series_is_read_on_from_meeting_to_meeting(monkeypatch, works, maren, 
     run(str(second.pk), STAGES["follow"])
     glass = next(one for one in listed(call) if "panes" in one["text"])
     assert [step["kind"] for step in glass["steps"]] == ["made"]
+
+
+@pytest.fixture
+def at_noon(monkeypatch):
+    """As if it were noon of a day."""
+
+    def set_to(day: str) -> None:
+        monkeypatch.setattr("server.ledger.remind.timezone.now", lambda: datetime.fromisoformat(f"{day}T12:00:00+00:00"))
+
+    return set_to
+
+
+def test_reminded_the_day_before_and_the_day_after_and_once(works, maren, member, caller, at_noon):
+    idris = member("Idris Quaye")
+    works()  # a lock by Friday, the sixth of March
+    told = {}
+    for day in ("2026-03-04", "2026-03-05", "2026-03-05", "2026-03-06", "2026-03-07", "2026-03-08"):
+        at_noon(day)
+        told[day] = told.get(day, 0) + remind()
+    assert told == {"2026-03-04": 0, "2026-03-05": 1, "2026-03-06": 0, "2026-03-07": 1, "2026-03-08": 0}
+    before, after = [one for one in delivered() if "Due" in one.subject]
+    assert (before.to, before.subject) == (["idris@larkmoor.example"], "Due tomorrow: Idris to order a new lock by Friday")
+    assert "Due yesterday, and not done:" in after.body and "/ledger?whose=mine" in after.body
+    # Put to another day it is told of again; not where one does not want to be told, nor of what one may not see any more.
+    Finding.objects.update(due=date(2026, 4, 2))
+    at_noon("2026-04-01")
+    call = caller(idris)
+    assert call("put", "/api/reminders", {"before": False, "after": True}).json() == {"before": False, "after": True, "feed": None}
+    assert remind() == 0
+    call("put", "/api/reminders", {"before": True, "after": True})
+    Meeting.objects.update(visibility="mine")
+    assert remind() == 0
+    Meeting.objects.update(visibility="workspace")
+    assert remind() == 1
+
+
+def test_a_feed_for_ones_calendar_that_can_be_closed(works, maren, member, caller):
+    idris = member("Idris Quaye")
+    works()
+    call, nobody = caller(idris), caller(None)
+    address = call("post", "/api/reminders/feed").json()["feed"]
+    path = "/" + address.split("/", 3)[3]
+    [task] = Calendar.from_ical(nobody("get", path).content).todos
+    assert str(task["summary"]) == "Idris to order a new lock by Friday"
+    Meeting.objects.update(visibility="mine")
+    assert Calendar.from_ical(nobody("get", path).content).todos == []
+    again = call("post", "/api/reminders/feed").json()["feed"]
+    assert again != address and nobody("get", path).status_code == 404
+    assert call("delete", "/api/reminders/feed").status_code == 204
+    assert nobody("get", "/" + again.split("/", 3)[3]).status_code == 404 and call("get", "/api/reminders").json()["feed"] is None

@@ -31,6 +31,7 @@ export const keys = {
   series: (id: number) => ["series", id] as const,
   neighbours: (id: string) => ["series", "neighbours", id] as const,
   ledger: ["ledger"] as const,
+  reminders: ["reminders"] as const,
   takenOut: ["library", "taken out"] as const,
   search: (...asked: unknown[]) => ["search", ...asked] as const,
   meeting: (id: string) => ["meeting", id] as const,
@@ -201,6 +202,9 @@ export const useLedger = (asked: LedgerAsked) =>
         }),
       ),
   });
+/** What I am reminded of. */
+export const useReminders = () =>
+  useQuery({ queryKey: keys.reminders, queryFn: () => the(client.GET("/api/reminders")) });
 /** By what the meetings that I see can be narrowed. */
 export const useNarrow = () =>
   useQuery({

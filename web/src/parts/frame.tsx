@@ -147,7 +147,7 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
       <header className="sticky top-0 z-20 border-b border-rule bg-paper">
         <nav
           aria-label={t.nav.main}
-          className="mx-auto flex max-w-[84rem] items-center gap-x-5 px-4 sm:gap-x-7 sm:px-6"
+          className="mx-auto flex max-w-[84rem] items-center gap-x-3 px-4 sm:gap-x-7 sm:px-6"
         >
           <Link to="/" className="flex items-center gap-2 font-serif text-lg italic max-sm:sr-only">
             <Mark />

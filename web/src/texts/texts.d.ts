@@ -629,6 +629,19 @@ export interface Texts {
     more: string;
     follow: string;
     course: Said<{ n: number }>;
+    remind: string;
+    remindTitle: string;
+    remindHint: string;
+    before: string;
+    after: string;
+    feedTitle: string;
+    feedHint: string;
+    openFeed: string;
+    newFeed: string;
+    closeFeed: string;
+    feedClosed: string;
+    copied: string;
+    copy: string;
   };
   minutes: {
     layout: string;
@@ -1205,6 +1218,7 @@ export interface Texts {
     keptNew: Said<{ n: number }>;
     letGo: Said<{ name: string | number }>;
     letGone: string;
+    itsLedger: string;
   };
   give: {
     keepAll: Said<{ n: number }>;

@@ -19,6 +19,7 @@ import {
   type Matter,
 } from "../../parts/matters";
 import { MatterRow } from "./matter";
+import { RemindersLeaf } from "./reminders";
 
 const HEAPS = ["late", "soon", "later", "never"] as const satisfies Heap[];
 const FORMS = ["csv", "md", "ics"] as const;
@@ -50,6 +51,7 @@ export function Ledger() {
       { replace: true },
     );
   const matters = ledger.data?.pages.flatMap((page) => page.matters) ?? [];
+  const [reminding, setReminding] = useState(false);
   const walked = useWalked(matters.map((one) => String(one.id)));
   return (
     <div className="mx-auto w-full max-w-[70rem] px-4 py-8 sm:px-6">
@@ -69,6 +71,9 @@ export function Ledger() {
           ))}
         </nav>
         <span className="grow" />
+        <button type="button" className="cite" onClick={() => setReminding(true)}>
+          {t.ledger.remind}
+        </button>
         <Out asked={asked} />
       </div>
       <p className="mt-2 text-sm text-faded">
@@ -111,6 +116,7 @@ export function Ledger() {
           )}
         </div>
       )}
+      {reminding && <RemindersLeaf close={() => setReminding(false)} />}
     </div>
   );
 }
@@ -137,7 +143,7 @@ function NarrowLedger({
   return (
     <form
       role="search"
-      className="my-4 grid gap-x-5 gap-y-3 sm:grid-cols-2 lg:grid-cols-4"
+      className="my-4 grid grid-cols-2 gap-x-5 gap-y-3 lg:grid-cols-4"
       onSubmit={(event) => event.preventDefault()}
     >
       <Choose

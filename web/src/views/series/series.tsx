@@ -32,6 +32,9 @@ export function SeriesPage() {
           {t.library.ofSeries} · {t.library.seriesCount({ n: known.count })}
         </p>
         <span className="grow" />
+        <Link to={`/ledger?series=${known.id}`} className="cite">
+          {t.library.itsLedger}
+        </Link>
         {me && may(me, "arrange") && (
           <button type="button" className="cite" onClick={() => setRenaming(true)}>
             {t.library.rename}
