@@ -53,7 +53,7 @@ def test_an_account_is_connected_and_the_day_stands_on_its_sheet(house, enter, a
 
     page.get_by_role("link", name="Today").click()
     call = sheet.get_by_role("listitem").filter(has_text="Glazing call")
-    expect(call).to_contain_text("at the same time as another", timeout=20_000)
+    expect(call).to_contain_text("at the same time as another")
     expect(call.get_by_role("link", name="Go to the call")).to_have_attribute("href", "https://calls.example/r/palm")
     call.get_by_text("Who and where").click()
     expect(call).to_contain_text("Passcode: 4711")

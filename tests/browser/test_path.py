@@ -68,7 +68,7 @@ def test_the_whole_way(house, enter, talk):
 
     # Until it is shared, a colleague who was not there finds nothing.
     idris = enter(house, "idris@larkmoor.example")
-    idris.get_by_role("link", name="Library").click()
+    idris.get_by_role("link", name="Library", exact=True).click()
     idris.get_by_role("searchbox").fill("boilers")
     expect(idris.get_by_text("Nothing that you may see holds “boilers”")).to_be_visible()
 
