@@ -40,6 +40,8 @@ from server.library.api import router as library
 from server.library.kept_api import router as kept_searches
 from server.library.series_api import meeting_router as series_of_meeting
 from server.library.series_api import router as series
+from server.library.shelves_api import meeting_router as shelves_of_meeting
+from server.library.shelves_api import router as shelves
 from server.minutes.api import lines_router
 from server.minutes.api import router as minutes
 from server.minutes.out_api import kinds_router as kinds
@@ -76,6 +78,8 @@ api.add_router("/folders", folders)
 api.add_router("/letterbox", letterbox)
 api.add_router("/searches", kept_searches)
 api.add_router("/series", series)
+api.add_router("/shelves", shelves)
+api.add_router("/meetings", shelves_of_meeting)
 api.add_router("/meetings", series_of_meeting)
 api.add_router("/telephone", telephone)
 api.add_router("/telephone", called)

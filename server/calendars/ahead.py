@@ -8,6 +8,7 @@ from core.planning.events import Answer
 from server.accounts.models import Membership
 from server.agenda.models import Preparation
 from server.calendars.models import Planned, RecurringSeries
+from server.ledger.queries import gone_on
 from server.meetings.models import Meeting
 from server.minutes.models import Finding, FindingKind, FindingStatus
 from server.sharing.visibility import listed_meetings
@@ -33,7 +34,8 @@ def earlier_meetings(membership: Membership, planned: Planned) -> list[Meeting]:
 
 
 def left_open(membership: Membership, earlier: Sequence[Meeting]) -> list[Finding]:
-    """Actions that are not done and questions that were not answered, of these meetings, the latest first."""
+    """Actions that are not done and questions that were not answered, of these meetings, the latest first; what was settled anew is so as the last
+    of them left it."""
     kinds = (FindingKind.ACTION, FindingKind.QUESTION)
-    found = Finding.objects.filter(meeting__in=earlier, kind__in=kinds, status=FindingStatus.STANDING, done_at=None)
+    found = Finding.objects.filter(meeting__in=earlier, kind__in=kinds, status=FindingStatus.STANDING, done_at=None).exclude(gone_on(membership))
     return list(found.select_related("meeting", "owner").order_by("-meeting__started_at", "start", "pk")[:_MOST])

@@ -232,7 +232,7 @@ def meeting(request: HttpRequest, meeting_id: UUID) -> Answer:
         "work": work_on(found),
         "behind": behind(found),
         "can": sorted(rights_of(membership, found)),
-        "seen_by": _seers(membership, found.created_by_id, found.visibility, found.readers.values_list("user", flat=True)),
+        "seen_by": _seers(membership, found.created_by_id, found.visibility, found.readers.values_list("user", flat=True), found),
     }
 
 
@@ -242,7 +242,9 @@ def _person(membership: Membership, person: Person) -> dict:
     return {"id": person.pk, "name": person.name, "organisation": person.organisation, "email": person.email if known else "", "has_account": known and person.user_id is not None}
 
 
-def _seers(membership: Membership, maker: int | None, visibility: str, readers: Iterable[int]) -> list[dict]:
+def _seers(
+    membership: Membership, maker: int | None, visibility: str, readers: Iterable[int], meeting: Meeting | None = None
+) -> list[dict]:
     """Who sees a meeting, in names, for members to know: whoever made it first, then those let in, then the rest."""
     if not may(membership, Can.KNOW_TEAM):
         return []
@@ -255,7 +257,7 @@ def _seers(membership: Membership, maker: int | None, visibility: str, readers: 
             "made_it": one.user_id == maker,
             "by_name": one.user_id in let_in,
         }
-        for one in seen_by(membership.workspace_id, maker, visibility, let_in)
+        for one in seen_by(membership.workspace_id, maker, visibility, let_in, meeting)
     ]
     return sorted(seers, key=lambda one: (not one["made_it"], not one["by_name"]))
 
@@ -275,16 +277,18 @@ def would_see(request: HttpRequest, payload: WouldSeeIn) -> Answer:
     """Who would see a meeting, in names, before it is made or changed."""
     membership = membership_of(request)
     require(membership, Can.KNOW_TEAM)
+    found = None
     if payload.meeting is None:
         maker: int | None = membership.user_id
         names = [folded(name) for name in payload.people]
         tied = Person.objects.filter(workspace=membership.workspace, folded__in=names, user__isnull=False)
         readers = list(tied.values_list("user", flat=True))
     else:
-        maker = seen(request, payload.meeting)[1].created_by_id
+        found = seen(request, payload.meeting)[1]
+        maker = found.created_by_id
         chosen = Membership.objects.filter(workspace=membership.workspace, pk__in=payload.readers).values_list("user", flat=True)
         readers = list(chosen)
-    return _seers(membership, maker, payload.visibility, readers)
+    return _seers(membership, maker, payload.visibility, readers, found)
 
 
 @router.get("/{meeting_id}/progress", response=WorkOut)

@@ -17,6 +17,7 @@ from server.accounts.models import Membership
 from server.answers import Answer
 from server.bounds import Day, Number, Short
 from server.convening.api import Zoned
+from server.document import forms
 from server.ledger.actions.judge_step import join, judge, part
 from server.ledger.models import MatterKind, Step, StepKind, StepState
 from server.ledger.outward import FORMATS, written
@@ -160,7 +161,7 @@ def matters(request: HttpRequest, wanted: Query[LedgerIn], cursor: Short = "") -
     return {"matters": [entry_out(entry, membership) for entry in found], "next": following}
 
 
-@router.get("/ledger/out/{form}", response={200: bytes})
+@router.get("/ledger/out/{form}", response={200: None}, openapi_extra=forms(FORMATS.values()))
 def ledger_out(request: HttpRequest, form: Literal["csv", "md", "ics"], wanted: Query[LedgerIn]) -> HttpResponse:
     """The same as a file: a table, a text, or tasks for a calendar (RFC 5545)."""
     membership = membership_of(request)

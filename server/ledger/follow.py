@@ -152,14 +152,24 @@ def keep_steps(meeting: Meeting, came: Sequence[Came]) -> None:
         step.lines.set(one.lines)
     for key, row in findings.items():
         if key not in taken and key not in made:
-            matter = Matter.objects.create(workspace_id=meeting.workspace_id, kind=row.kind)
-            step = Step.objects.create(matter=matter, meeting=meeting, kind=StepKind.MADE, finding=row, confidence=row.confidence)
-            step.lines.set(row.lines.all())
+            _make(row)
     gone = [step for step in old if step.kind == StepKind.MADE and step.state == StepState.READ and step.finding_id is None]
     for step in gone:
         _let_go(step)
     touched = {step.matter_id for step in Step.objects.filter(meeting=meeting)} | {step.matter_id for step in old}
     mark_followed(touched)
+
+
+def _make(finding: Finding) -> None:
+    """A matter by what was found or jotted down."""
+    matter = Matter.objects.create(workspace_id=finding.meeting.workspace_id, kind=finding.kind)
+    step = Step.objects.create(matter=matter, meeting=finding.meeting, kind=StepKind.MADE, finding=finding, confidence=finding.confidence)
+    step.lines.set(finding.lines.all())
+
+
+def take_jotted(sender: type[Finding], finding: Finding, **more: object) -> None:
+    """What somebody has written down by hand, in the transaction that is open."""
+    _make(finding)
 
 
 def _found_or_jotted(meeting: Meeting) -> list[Finding]:

@@ -132,6 +132,14 @@ def narrowed(membership: Membership, wanted: Wanted) -> QuerySet[Step]:
     return rows.select_related("matter", "finding__owner", "meeting__series")
 
 
+def gone_on(membership: Membership) -> Exists:
+    """Of findings: a later meeting that this member sees has settled them anew, or somebody has said that they are given up. What is open, is
+    open in the later one, or not at all."""
+    steps = Step.objects.filter(matter__steps__finding=OuterRef("pk"), meeting__in=listed_meetings(membership)).exclude(state=StepState.REFUSED)
+    anew = Q(finding__isnull=False, meeting__started_at__gt=OuterRef("meeting__started_at"))
+    return Exists(steps.filter(anew | Q(kind=StepKind.DROPPED, state=StepState.CONFIRMED)))
+
+
 def _forgotten(rows: QuerySet[Step], seen: QuerySet[Meeting], today: date) -> QuerySet[Step]:
     """Overdue, and at least so many meetings of the series came after the last in which it was spoken of."""
     spoken = Step.objects.filter(matter=OuterRef("matter"), meeting__in=seen).exclude(state=StepState.REFUSED).order_by("-meeting__started_at")

@@ -10,6 +10,7 @@ from ninja import Router, Schema
 from server.accounts.current import membership_of, signed_in
 from server.answers import Answer
 from server.bounds import Name
+from server.document import forms
 from server.ledger.actions.wish_reminders import close_feed, open_feed, wish_reminders
 from server.ledger.models import Reminders
 from server.ledger.outward import FORMATS, written
@@ -64,7 +65,7 @@ def end_feed(request: HttpRequest) -> Answer:
     return 204, None
 
 
-@feed_router.get("/{key}.ics", response={200: bytes})
+@feed_router.get("/{key}.ics", response={200: None}, openapi_extra=forms([FORMATS["ics"]]))
 def feed(request: HttpRequest, key: Name) -> HttpResponse:
     """The open actions of whoever has this address, as tasks (RFC 5545); of nothing that they may not see."""
     wishes = Reminders.objects.filter(feed=key).select_related("membership__workspace", "membership__user").first()

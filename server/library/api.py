@@ -106,6 +106,7 @@ class NarrowOut(Schema):
 
     people: list[NamedOut]
     series: list[NamedOut]
+    shelves: list[NamedOut]
     languages: list[str]
     places: list[Place]
 
@@ -138,6 +139,7 @@ class NarrowIn(Zoned):
     person: Number | None = None
     speaking: bool = False
     series: Number | None = None
+    shelf: Number | None = None
     since: Day | None = None
     until: Day | None = None
     time_zone: str = Query("UTC", max_length=64)
@@ -149,7 +151,7 @@ class NarrowIn(Zoned):
     def read(self) -> Narrowed:
         """As the library takes it."""
         holds = tuple(one.value for one in self.holds)
-        return Narrowed(self.person, self.speaking, self.series, self.since, self.until, self.time_zone, self.place or "", self.language, holds, self.whose or "")
+        return Narrowed(self.person, self.speaking, self.series, self.shelf, self.since, self.until, self.time_zone, self.place or "", self.language, holds, self.whose or "")
 
 
 @router.get("/today", response=TodayOut)

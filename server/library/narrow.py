@@ -9,7 +9,8 @@ from zoneinfo import ZoneInfo
 from django.db.models import Exists, OuterRef, QuerySet, TextChoices
 
 from server.accounts.models import Membership
-from server.meetings.models import Attendee, Meeting, Person, Place, Reader, Series
+from server.library.shelves import shelves_of
+from server.meetings.models import Attendee, Meeting, Person, Place, Reader, Series, Shelf, Shelved
 from server.minutes.models import Finding, FindingKind, FindingStatus
 from server.record.models import Voice
 from server.sharing.visibility import listed_meetings
@@ -39,6 +40,7 @@ class Narrowed:
     person: int | None = None
     speaking: bool = False
     series: int | None = None
+    shelf: int | None = None
     since: date | None = None
     until: date | None = None
     zone: str = "UTC"
@@ -57,6 +59,8 @@ def narrowed(membership: Membership, wanted: Narrowed) -> QuerySet[Meeting]:
         found = found.filter(Exists(there.objects.filter(meeting=OuterRef("pk"), person=wanted.person)))
     if wanted.series is not None:
         found = found.filter(series=wanted.series)
+    if wanted.shelf is not None:
+        found = found.filter(Exists(Shelved.objects.filter(meeting=OuterRef("pk"), shelf__in=shelves_of(membership).filter(pk=wanted.shelf))))
     zone = ZoneInfo(wanted.zone)
     if wanted.since:
         found = found.filter(started_at__gte=datetime.combine(wanted.since, time(), zone))
@@ -89,6 +93,7 @@ class Choices:
 
     people: list[Person]
     series: list[Series]
+    shelves: list[Shelf]
     languages: list[str]
     places: list[str]
 
@@ -100,4 +105,4 @@ def choices_for(membership: Membership) -> Choices:
     series = Series.objects.filter(Exists(meetings.filter(series=OuterRef("pk"))), workspace=membership.workspace)
     languages = meetings.exclude(language="").order_by("language").values_list("language", flat=True).distinct()
     places = set(meetings.order_by().values_list("place", flat=True).distinct())
-    return Choices(list(people.order_by("name")), list(series.order_by("name")), list(languages), [one.value for one in Place if one in places])
+    return Choices(list(people.order_by("name")), list(series.order_by("name")), list(shelves_of(membership)), list(languages), [one.value for one in Place if one in places])

@@ -13,6 +13,7 @@ from django.utils import timezone
 
 from server.accounts.models import Membership
 from server.bounds import EARLIEST, LATEST
+from server.ledger.queries import gone_on
 from server.meetings.models import Meeting, Place
 from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine
 from server.notes.models import Comment
@@ -78,6 +79,7 @@ def my_actions(membership: Membership, most: int) -> list[tuple[Finding, str]]:
             status=FindingStatus.STANDING,
             owner__user=membership.user,
         )
+        .exclude(gone_on(membership))
         .select_related("meeting")
         .prefetch_related(
             Prefetch("lines", Line.objects.only("number")),

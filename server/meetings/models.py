@@ -57,9 +57,11 @@ class Series(models.Model):
 
 
 class Visibility(models.TextChoices):
-    """Who may see a meeting, least first: whoever made it; those let in by name too (`Reader`); the workspace's members too."""
+    """Who may see a meeting, least first: whoever made it; those of the shelves it stands on too (`Shelf`); those let in by name too (`Reader`);
+    the workspace's members too."""
 
     MINE = "mine"
+    SHELF = "shelf"
     NAMED = "named"
     WORKSPACE = "workspace"
 
@@ -135,3 +137,41 @@ class Reader(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["meeting", "user"], name="one_reader_a_user")]
+
+
+class Shelf(models.Model):
+    """A named set of meetings. Open: anyone of the workspace's members may join; closed: whom a keeper lets in. Those who have a place at it see
+    what stands on it, but for what is its maker's alone. Two may be called the same: of a closed one nobody else is to know."""
+
+    workspace = models.ForeignKey("accounts.Workspace", models.CASCADE)
+    name = models.CharField(max_length=120)
+    about = models.CharField(max_length=400, blank=True)
+    closed = models.BooleanField(default=False)
+    made_at = models.DateTimeField(default=timezone.now)
+    series = models.ManyToManyField(Series, related_name="shelves")
+
+    class Meta:
+        ordering = ["name", "id"]
+
+
+class ShelfPlace(models.Model):
+    """A member's place at a shelf. keeper: they say who else has one, and what stands there."""
+
+    shelf = models.ForeignKey(Shelf, models.CASCADE, related_name="places")
+    membership = models.ForeignKey("accounts.Membership", models.CASCADE, related_name="shelf_places")
+    keeper = models.BooleanField(default=False)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["shelf", "membership"], name="one_place_a_member")]
+
+
+class Shelved(models.Model):
+    """That a meeting stands on a shelf. by: who put it there; None where it came with its series."""
+
+    shelf = models.ForeignKey(Shelf, models.CASCADE, related_name="shelved")
+    meeting = models.ForeignKey(Meeting, models.CASCADE, related_name="shelved")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["shelf", "meeting"], name="once_on_a_shelf")]

@@ -115,7 +115,7 @@ def _mentionable(membership: Membership, meeting: Meeting) -> list[str]:
     if not may(membership, Can.CHANGE, meeting):
         return []
     readers = meeting.readers.values_list("user", flat=True)
-    seers = seen_by(membership.workspace_id, meeting.created_by_id, meeting.visibility, readers)
+    seers = seen_by(membership.workspace_id, meeting.created_by_id, meeting.visibility, readers, meeting)
     return [one.user.called for one in seers if one.user_id != membership.user_id]
 
 

@@ -7,18 +7,23 @@ from collections.abc import Iterable
 from django.db.models import Exists, OuterRef, Q, QuerySet
 
 from server.accounts.models import Membership
-from server.meetings.models import Meeting, Place, Reader, Visibility
+from server.meetings.models import Meeting, Place, Reader, ShelfPlace, Shelved, Visibility
 from server.sharing.policy import Can, may
+
+_BY_NAME = (Visibility.NAMED, Visibility.WORKSPACE)
+_ON_SHELVES = (Visibility.SHELF, *_BY_NAME)
 
 
 def visible_meetings(membership: Membership, *, removed: bool = False) -> QuerySet[Meeting]:
-    """The meetings a member may see: their own; those into which they were let by name; those of the workspace, if their role sees these.
+    """The meetings a member may see: their own; those into which they were let by name; those on shelves where they have a place; those of the
+    workspace, if their role sees these.
 
     Nothing else gives access: not to have been there, not to be named in one, not to have an action in it.
     removed: those taken out of the library (and still to be had back) instead of those in it.
     """
     let_in = Exists(Reader.objects.filter(meeting=OuterRef("pk"), user=membership.user_id))
-    rule = Q(created_by=membership.user_id) | Q(let_in, visibility__in=[Visibility.NAMED, Visibility.WORKSPACE])
+    on_shelf = Exists(Shelved.objects.filter(meeting=OuterRef("pk"), shelf__places__membership=membership.pk))
+    rule = Q(created_by=membership.user_id) | Q(let_in, visibility__in=_BY_NAME) | Q(on_shelf, visibility__in=_ON_SHELVES)
     if may(membership, Can.SEE_SHARED):
         rule |= Q(visibility=Visibility.WORKSPACE)
     return Meeting.objects.filter(rule, workspace=membership.workspace_id, removed_at__isnull=not removed, going_at=None)
@@ -29,15 +34,21 @@ def listed_meetings(membership: Membership) -> QuerySet[Meeting]:
     return visible_meetings(membership).exclude(place=Place.REHEARSAL)
 
 
-def seen_by(workspace_id: int, maker_id: int | None, visibility: str, readers: Iterable[int]) -> list[Membership]:
-    """The same rule the other way round: the members who see a meeting that has this maker, visibility and these readers (keys of users)."""
-    let_in = set(readers) if visibility != Visibility.MINE else set()
+def seen_by(
+    workspace_id: int, maker_id: int | None, visibility: str, readers: Iterable[int], meeting: Meeting | None = None
+) -> list[Membership]:
+    """The same rule the other way round: the members who see a meeting that has this maker, visibility and these readers (keys of users).
+    meeting: where it is there already, so that it may stand on shelves."""
+    let_in = set(readers) if visibility in _BY_NAME else set()
+    shelved = meeting is not None and visibility in _ON_SHELVES
+    at_shelf = set(ShelfPlace.objects.filter(shelf__shelved__meeting=meeting).values_list("membership", flat=True)) if shelved else set()
     members = Membership.objects.filter(workspace=workspace_id).select_related("user", "workspace").order_by("user__name", "user__email")
     return [
         one
         for one in members
         if one.user_id == maker_id
         or one.user_id in let_in
+        or one.pk in at_shelf
         or visibility == Visibility.WORKSPACE
         and may(one, Can.SEE_SHARED)
     ]

@@ -141,6 +141,34 @@ def test_nobody_sees_a_step_of_a_meeting_that_is_not_theirs_to_see(works, maren,
         assert b"Works 2" not in theirs("get", f"/api/ledger/out/{form}?view=changed").content
 
 
+def test_what_somebody_writes_down_is_in_it_at_once(works, maren, caller):
+    meeting = works()
+    call = caller(maren)
+    line = {"section": "actions", "text": "Idris to oil the gate", "lines": [], "owner": "", "due": "2026-05-01"}
+    assert call("post", f"/api/meetings/{meeting.pk}/minutes/lines", line).status_code == 201
+    gate = next(one for one in listed(call) if "gate" in one["text"])
+    assert (gate["due"], [step["kind"] for step in gate["steps"]]) == ("2026-05-01", ["made"])
+    keep_steps(meeting, [])
+    assert [one["id"] for one in listed(call) if "gate" in one["text"]] == [gate["id"]]
+
+
+def test_what_was_settled_anew_is_open_once(works, maren, member, caller):
+    idris = member("Idris Quaye")
+    first, second = works(), works()
+    anew = Finding.objects.get(meeting=second, kind="action")
+    step = came(second, lock_of(first), "changed", anew)
+    call = caller(idris)
+    mine = lambda: [one["id"] for one in call("get", "/api/today").json()["actions"]]  # noqa: E731
+    left = lambda: [one["meeting"] for one in call("get", f"/api/series/{first.series_id}").json()["open"] if one["kind"] == "action"]  # noqa: E731
+    assert mine() == [anew.pk] and left() == [str(second.pk)]
+    # Where one does not see the later meeting, it stands as the earlier one left it.
+    Meeting.objects.filter(pk=second.pk).update(visibility="mine")
+    assert mine() == [Finding.objects.get(meeting=first, kind="action").pk] and left() == [str(first.pk)]
+    Meeting.objects.filter(pk=second.pk).update(visibility="workspace")
+    Step.objects.filter(pk=step.pk).update(kind="dropped", state="confirmed", finding=None)
+    assert anew.pk in mine() and left() == [str(second.pk)]
+
+
 def test_what_was_forgotten_is_overdue_and_not_spoken_of_lately(works, maren, caller):
     first = works()
     call = caller(maren)

@@ -4,17 +4,21 @@ import itertools
 
 import pytest
 
-from server.meetings.models import Meeting
-from server.sharing.visibility import visible_meetings
+from server.meetings.models import Meeting, Shelf, ShelfPlace, Shelved
+from server.sharing.visibility import seen_by, visible_meetings
 from server.urls import api
 
 ROLES = ("owner", "admin", "member", "guest")
 
 
-def should_see(role: str, made_it: bool, was_there: bool, visibility: str) -> bool:
+def should_see(role: str, made_it: bool, was_there: bool, at_shelf: bool, visibility: str) -> bool:
     if made_it:
         return True
     if visibility == "mine":
+        return False
+    if at_shelf:
+        return True
+    if visibility == "shelf":
         return False
     if visibility == "named" or role == "guest":
         return was_there
@@ -22,15 +26,22 @@ def should_see(role: str, made_it: bool, was_there: bool, visibility: str) -> bo
 
 
 @pytest.mark.parametrize(
-    ("role", "made_it", "was_there", "visibility"),
-    list(itertools.product(ROLES, (True, False), (True, False), ("mine", "named", "workspace"))),
+    ("role", "made_it", "was_there", "at_shelf", "visibility"),
+    list(itertools.product(ROLES, (True, False), (True, False), (True, False), ("mine", "shelf", "named", "workspace"))),
 )
-def test_every_case_of_the_rule(maren, member, make_meeting, role, made_it, was_there, visibility):
+def test_every_case_of_the_rule(maren, member, make_meeting, role, made_it, was_there, at_shelf, visibility):
     looker = member("Idris Quaye", role)
     meeting = make_meeting(
         looker if made_it else maren, visibility=visibility, people=["Idris Quaye"] if was_there else ["Tobias Renn"], work=False
     )
-    assert (meeting in visible_meetings(looker)) == should_see(role, made_it, was_there, visibility)
+    shelf = Shelf.objects.create(workspace=maren.workspace, name="Board", closed=True)
+    Shelved.objects.create(shelf=shelf, meeting=meeting)
+    ShelfPlace.objects.create(shelf=shelf, membership=looker if at_shelf else member("Tobias Renn"))
+    expected = should_see(role, made_it, was_there, at_shelf, visibility)
+    assert (meeting in visible_meetings(looker)) == expected
+    # And the other way round, in names.
+    readers = meeting.readers.values_list("user", flat=True)
+    assert (looker in seen_by(maren.workspace_id, meeting.created_by_id, visibility, readers, meeting)) == expected
 
 
 def test_another_workspace_sees_nothing(maren, member, make_meeting, caller):

@@ -40,13 +40,15 @@ const [About, FirstSteps, Ahead] = [
   later(() => import("./views/first/first"), "FirstSteps"),
   later(() => import("./views/ahead/ahead"), "Ahead"),
 ];
-const [Templates, Settings, Account, TakenOut, SeriesPage, Ledger] = [
+const [Templates, Settings, Account, TakenOut, SeriesPage, Ledger, Shelves, ShelfPage] = [
   later(() => import("./views/templates/templates"), "Templates"),
   later(() => import("./views/settings/settings"), "Settings"),
   later(() => import("./views/account/account"), "Account"),
   later(() => import("./views/library/taken"), "TakenOut"),
   later(() => import("./views/series/series"), "SeriesPage"),
   later(() => import("./views/ledger/ledger"), "Ledger"),
+  later(() => import("./views/library/shelves"), "Shelves"),
+  later(() => import("./views/library/shelf"), "ShelfPage"),
 ];
 // A page that was open when a new build came asks for files that are gone.
 window.addEventListener("vite:preloadError", () => location.reload());
@@ -125,6 +127,8 @@ export function App() {
                     <Route path="/library" element={<Library />} />
                     <Route path="/library/taken-out" element={<TakenOut />} />
                     <Route path="/ledger" element={<Ledger />} />
+                    <Route path="/shelves" element={<Shelves />} />
+                    <Route path="/shelves/:id" element={<ShelfPage />} />
                     <Route path="/series/:id" element={<SeriesPage />} />
                     <Route path="/give" element={<Give />} />
                     <Route path="/meetings/:id" element={<Spread />} />

@@ -11,6 +11,7 @@ from server.meetings.models import Meeting, Person, Series
 from server.notify import Part
 from server.problems import Refused
 from server.sharing.policy import Can
+from server.sharing.shelving import shelve_by_series
 
 
 def hold(membership: Membership, meeting: Meeting, planned: Planned) -> None:
@@ -26,6 +27,7 @@ def hold(membership: Membership, meeting: Meeting, planned: Planned) -> None:
         if planned.recurs and meeting.series is None:
             meeting.series = series_of(membership.workspace, planned.uid, planned.title)
             meeting.save(update_fields=["series"])
+            shelve_by_series(meeting)
         invited = {folded(one["name"]): one["address"] for one in planned.people if one["address"]}
         known = set(Person.objects.filter(workspace=membership.workspace, email__in=invited.values()).values_list("email", flat=True))
         for person in meeting.people.filter(email="", user=None):

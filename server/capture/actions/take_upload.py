@@ -28,6 +28,7 @@ from server.pipeline.files import hash_file, local
 from server.pipeline.work import begin_work
 from server.problems import Refused
 from server.sharing.policy import Can, require
+from server.sharing.shelving import shelve_by_series
 from server.sharing.visibility import visible_meetings
 
 
@@ -180,6 +181,7 @@ def create_meeting(membership: Membership, given: Given) -> Meeting:
     Attendee.objects.bulk_create([Attendee(meeting=meeting, person=person) for person in people])
     if given.visibility != Visibility.MINE:
         let_in(membership, meeting, {person.user_id for person in people if person.user_id} - {membership.user_id})
+    shelve_by_series(meeting)
     return meeting
 
 

@@ -13,7 +13,8 @@ from server.meetings.people import find_people
 from server.notify import Part
 from server.pipeline.work import Change
 from server.problems import Refused
-from server.sharing.policy import Can, require
+from server.sharing.policy import Can, may, require
+from server.sharing.shelving import shelve_by_series
 
 
 def change_meeting(
@@ -55,6 +56,8 @@ def change_meeting(
             if meeting.ready_at:
                 act.changed(Change.SERIES)
         meeting.save(update_fields=["title", "started_at", "visibility", "series"])
+        if series is not None and may(membership, Can.GOVERN, meeting):
+            shelve_by_series(meeting)
         if people is not None:
             act.note(people=_set_people(meeting, people))
         if readers is not None:

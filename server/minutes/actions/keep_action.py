@@ -12,6 +12,7 @@ from server.meetings.models import Meeting
 from server.meetings.people import day_of, find_people, names_of
 from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine
 from server.minutes.opening import follow
+from server.minutes.signals import jotted
 from server.notify import Part
 from server.problems import Refused
 from server.record.models import Line
@@ -40,6 +41,7 @@ def new_action(
     _agree(finding, membership, agreed)
     finding.save()
     finding.lines.set(evidence)
+    jotted.send(Finding, finding=finding)
     return finding
 
 

@@ -31,6 +31,9 @@ export const keys = {
   series: (id: number) => ["series", id] as const,
   neighbours: (id: string) => ["series", "neighbours", id] as const,
   ledger: ["ledger"] as const,
+  shelves: ["shelves"] as const,
+  shelf: (id: number) => ["shelves", id] as const,
+  shelvesOf: (id: string) => ["meeting", id, "meeting", "shelves"] as const,
   reminders: ["reminders"] as const,
   takenOut: ["library", "taken out"] as const,
   search: (...asked: unknown[]) => ["search", ...asked] as const,
@@ -201,6 +204,21 @@ export const useLedger = (asked: LedgerAsked) =>
           params: { query: { ...asked, time_zone: zone(), cursor: pageParam } },
         }),
       ),
+  });
+/** The shelves that I know of. */
+export const useShelves = () =>
+  useQuery({ queryKey: keys.shelves, queryFn: () => the(client.GET("/api/shelves")) });
+export const useShelf = (id: number) =>
+  useQuery({
+    queryKey: keys.shelf(id),
+    queryFn: () =>
+      the(client.GET("/api/shelves/{shelf_id}", { params: { path: { shelf_id: id } } })),
+  });
+/** My shelves, and whether a meeting stands on them. */
+export const useShelvesOf = (id: string) =>
+  useQuery({
+    queryKey: keys.shelvesOf(id),
+    queryFn: () => the(client.GET("/api/meetings/{meeting_id}/shelves", at(id))),
   });
 /** What I am reminded of. */
 export const useReminders = () =>

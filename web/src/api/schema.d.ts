@@ -1000,6 +1000,186 @@ export interface paths {
         patch: operations["server_library_series_api_rename"];
         trace?: never;
     };
+    "/api/shelves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shelves
+         * @description The shelves that I know of: where I have a place, and those that are open.
+         */
+        get: operations["server_library_shelves_api_shelves"];
+        put?: never;
+        /**
+         * Make
+         * @description Make one, and be its keeper.
+         */
+        post: operations["server_library_shelves_api_make"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelves/{shelf_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shelf
+         * @description One shelf; what stands on it is the library narrowed to it.
+         */
+        get: operations["server_library_shelves_api_shelf"];
+        /**
+         * Change
+         * @description Call it otherwise, open or close it.
+         */
+        put: operations["server_library_shelves_api_change"];
+        post?: never;
+        /**
+         * Take Down
+         * @description Take it down; it cannot be had back. The meetings stay.
+         */
+        delete: operations["server_library_shelves_api_take_down"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelves/{shelf_id}/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Join
+         * @description Take a place at an open one.
+         */
+        post: operations["server_library_shelves_api_join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelves/{shelf_id}/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave
+         * @description Give my place up.
+         */
+        post: operations["server_library_shelves_api_leave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelves/{shelf_id}/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Seat
+         * @description Say who has a place at it, and who keeps it.
+         */
+        put: operations["server_library_shelves_api_seat"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelves/{shelf_id}/meetings/{meeting_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put On
+         * @description Let those of the shelf see a meeting.
+         */
+        put: operations["server_library_shelves_api_put_on"];
+        post?: never;
+        /**
+         * Take Off
+         * @description Take it off again.
+         */
+        delete: operations["server_library_shelves_api_take_off"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelves/{shelf_id}/series/{series_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Series On
+         * @description Have a series come onto it by itself.
+         */
+        put: operations["server_library_shelves_api_put_series_on"];
+        post?: never;
+        /**
+         * Take Series Off
+         * @description No longer.
+         */
+        delete: operations["server_library_shelves_api_take_series_off"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/shelves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Of Meeting
+         * @description The shelves at which I have a place, and whether a meeting stands on them.
+         */
+        get: operations["server_library_shelves_api_of_meeting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meetings/{meeting_id}/neighbours": {
         parameters: {
             query?: never;
@@ -3804,6 +3984,8 @@ export interface components {
             speaking: boolean;
             /** Series */
             series?: number | null;
+            /** Shelf */
+            shelf?: number | null;
             /** Since */
             since?: string | null;
             /** Until */
@@ -3899,6 +4081,8 @@ export interface components {
             people: components["schemas"]["NamedOut"][];
             /** Series */
             series: components["schemas"]["NamedOut"][];
+            /** Shelves */
+            shelves: components["schemas"]["NamedOut"][];
             /** Languages */
             languages: string[];
             /** Places */
@@ -4167,10 +4351,11 @@ export interface components {
         };
         /**
          * Visibility
-         * @description Who may see a meeting, least first: whoever made it; those let in by name too (`Reader`); the workspace's members too.
+         * @description Who may see a meeting, least first: whoever made it; those of the shelves it stands on too (`Shelf`); those let in by name too (`Reader`);
+         *     the workspace's members too.
          * @enum {string}
          */
-        Visibility: "mine" | "named" | "workspace";
+        Visibility: "mine" | "shelf" | "named" | "workspace";
         /**
          * WouldSeeIn
          * @description meeting: one that is to be changed; without, one that I would make. people: named as present; those with an account are let in
@@ -4705,6 +4890,120 @@ export interface components {
              * @default false
              */
             merge: boolean;
+        };
+        /**
+         * ShelfRowOut
+         * @description mine: I have a place at it. meetings: that I see on it.
+         */
+        ShelfRowOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            /** Closed */
+            closed: boolean;
+            /** Mine */
+            mine: boolean;
+            /** Keeper */
+            keeper: boolean;
+            /** Meetings */
+            meetings: number;
+            /** Places */
+            places: number;
+        };
+        /**
+         * AtShelfOut
+         * @description Somebody with a place at it.
+         */
+        AtShelfOut: {
+            /** Member */
+            member: number;
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
+            /** Keeper */
+            keeper: boolean;
+        };
+        /**
+         * OnShelfOut
+         * @description A series that comes onto it by itself.
+         */
+        OnShelfOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /** ShelfOut */
+        ShelfOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            /** Closed */
+            closed: boolean;
+            /** Mine */
+            mine: boolean;
+            /** Keeper */
+            keeper: boolean;
+            /** Meetings */
+            meetings: number;
+            /** Places */
+            places: number;
+            /** People */
+            people: components["schemas"]["AtShelfOut"][];
+            /** Series */
+            series: components["schemas"]["OnShelfOut"][];
+        };
+        /** ShelfIn */
+        ShelfIn: {
+            /** Name */
+            name: string;
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+        };
+        /** PlaceIn */
+        PlaceIn: {
+            /** Member */
+            member: number;
+            /**
+             * Keeper
+             * @default false
+             */
+            keeper: boolean;
+        };
+        /** PlacesIn */
+        PlacesIn: {
+            /** Places */
+            places: components["schemas"]["PlaceIn"][];
+        };
+        /**
+         * OfMeetingOut
+         * @description A shelf that I know of: does the meeting stand on it, and may I put it there or take it off?
+         */
+        OfMeetingOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Closed */
+            closed: boolean;
+            /** There */
+            there: boolean;
+            /** May */
+            may: boolean;
         };
         /** NeighbourOut */
         NeighbourOut: {
@@ -7724,6 +8023,7 @@ export interface operations {
                 person?: number | null;
                 speaking?: boolean;
                 series?: number | null;
+                shelf?: number | null;
                 since?: string | null;
                 until?: string | null;
                 time_zone?: string;
@@ -7893,6 +8193,7 @@ export interface operations {
                 person?: number | null;
                 speaking?: boolean;
                 series?: number | null;
+                shelf?: number | null;
                 since?: string | null;
                 until?: string | null;
                 time_zone?: string;
@@ -8049,7 +8350,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "text/csv": string;
+                    "text/markdown": string;
+                    "text/calendar": string;
                 };
             };
             /** @description The database does not answer just now. Try again. */
@@ -8411,7 +8714,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "text/calendar": string;
                 };
             };
             /** @description The database does not answer just now. Try again. */
@@ -9371,6 +9674,530 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SeriesNameOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_shelves_api_shelves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfRowOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_shelves_api_make: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShelfIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_shelves_api_shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shelf_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_shelves_api_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shelf_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShelfIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_shelves_api_take_down: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shelf_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_shelves_api_join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shelf_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_shelves_api_leave: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shelf_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_shelves_api_seat: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shelf_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlacesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_shelves_api_put_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shelf_id: number;
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_shelves_api_take_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shelf_id: number;
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_shelves_api_put_series_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shelf_id: number;
+                series_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_shelves_api_take_series_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shelf_id: number;
+                series_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_shelves_api_of_meeting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfMeetingOut"][];
                 };
             };
             /** @description The database does not answer just now. Try again. */

@@ -15,12 +15,22 @@ interface Props {
   /** Of one that is to be changed: itself, and the members let in by name. */
   meeting?: Schemas["MeetingOut"];
   readers?: number[];
+  /** Does it stand on a shelf? */
+  onShelves?: boolean;
 }
 
-const visibilities: Visibility[] = ["mine", "named", "workspace"];
+const visibilities: Visibility[] = ["mine", "shelf", "named", "workspace"];
 
 /** Who may see a meeting, least first, and who that is in names: as it is, and as it would be. */
-export function Seen({ value, change, disabled = false, people = [], meeting, readers }: Props) {
+export function Seen({
+  value,
+  change,
+  disabled = false,
+  people = [],
+  meeting,
+  readers,
+  onShelves = false,
+}: Props) {
   const would = useWouldSee({
     visibility: value,
     people,
@@ -28,6 +38,8 @@ export function Seen({ value, change, disabled = false, people = [], meeting, re
     meeting: meeting?.id ?? null,
   });
   const now = meeting && named(meeting.seen_by);
+  // What is to be made stands on no shelf yet.
+  const offered = (one: Visibility) => one !== "shelf" || value === "shelf" || onShelves;
   const then = would.data && named(would.data);
   return (
     <div>
@@ -38,7 +50,7 @@ export function Seen({ value, change, disabled = false, people = [], meeting, re
         disabled={disabled}
         className="flex flex-wrap gap-x-6 gap-y-2"
       >
-        {visibilities.map((key) => (
+        {visibilities.filter(offered).map((key) => (
           <label key={key} className="flex cursor-pointer items-center gap-2">
             <RadioGroup.Item
               value={key}

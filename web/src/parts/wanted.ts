@@ -9,6 +9,7 @@ export interface Wanted {
   person?: number;
   speaking?: true;
   series?: number;
+  shelf?: number;
   since?: string;
   until?: string;
   place?: Place;
@@ -34,6 +35,7 @@ export function wantedIn(params: URLSearchParams): Wanted {
     person,
     speaking: person && params.get("speaking") ? (true as const) : undefined,
     series: number("series"),
+    shelf: number("shelf"),
     since: date("since"),
     until: date("until"),
     place: oneOf(PLACES, params.get("place")),
@@ -54,6 +56,7 @@ export function withWanted(params: URLSearchParams, wanted: Wanted): URLSearchPa
     "person",
     "speaking",
     "series",
+    "shelf",
     "since",
     "until",
     "place",

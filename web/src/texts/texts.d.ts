@@ -80,7 +80,7 @@ export interface Texts {
     password: string;
     name: string;
     seen: string;
-    seenBy: { mine: string; named: string; workspace: string } & Readonly<
+    seenBy: { mine: string; shelf: string; named: string; workspace: string } & Readonly<
       Record<string, string | undefined>
     >;
     watch: string;
@@ -1164,6 +1164,7 @@ export interface Texts {
       series: Said<{ name: string | number }>;
       language: Said<{ name: string | number }>;
       holds: Said<{ what: string | number }>;
+      shelf: Said<{ name: string | number }>;
     };
     somebody: string;
     fields: {
@@ -1219,6 +1220,7 @@ export interface Texts {
     letGo: Said<{ name: string | number }>;
     letGone: string;
     itsLedger: string;
+    shelf: string;
   };
   give: {
     keepAll: Said<{ n: number }>;
@@ -1269,7 +1271,7 @@ export interface Texts {
     tooLarge: string;
     empty: string;
   };
-  visibility: { mine: string; named: string; workspace: string };
+  visibility: { mine: string; shelf: string; named: string; workspace: string };
   seen: {
     now: Said<{ names: string | number }>;
     then: Said<{ names: string | number }>;
@@ -1443,5 +1445,44 @@ export interface Texts {
         Record<string, string | undefined>
       >;
     };
+  };
+  shelves: {
+    title: string;
+    hint: string;
+    make: string;
+    none: string;
+    mine: string;
+    others: string;
+    open: string;
+    closed: string;
+    openHint: string;
+    closedHint: string;
+    places: Said<{ n: number }>;
+    count: Said<{ n: number }>;
+    name: string;
+    about: string;
+    who: string;
+    change: string;
+    takeDown: string;
+    join: string;
+    leave: string;
+    left: string;
+    all: string;
+    sure: Said<{ name: string | number }>;
+    sureHint: string;
+    keepIt: string;
+    standing: string;
+    empty: string;
+    keeper: string;
+    seat: string;
+    choose: string;
+    unseat: Said<{ name: string | number }>;
+    seated: string;
+    series: string;
+    seriesHint: string;
+    seriesOn: string;
+    seriesOff: Said<{ name: string | number }>;
+    onHint: string;
+    notWhileMine: string;
   };
 }

@@ -6,6 +6,7 @@ import hearing from "./hearing.json";
 import minutes from "./minutes.json";
 import passages from "./passages.json";
 import record from "./record.json";
+import shelves from "./shelves.json";
 import shell from "./shell.json";
 
 export const messages = {
@@ -18,4 +19,5 @@ export const messages = {
   ...calendars,
   ...clerk,
   ...ledger,
+  ...shelves,
 };

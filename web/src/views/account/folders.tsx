@@ -9,6 +9,12 @@ import { showDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
 import { Came, Watched } from "./watched";
 
+/** By whom what comes in by itself is seen: it stands on no shelf yet. */
+export function arriving(): Record<string, string> {
+  const { mine, named, workspace } = t.folders.seenBy;
+  return { mine, named, workspace };
+}
+
 /** Folders that recordings come into by themselves. */
 export function Folders() {
   const folders = useFolders();
@@ -153,7 +159,7 @@ function Watch() {
         label={t.folders.seen}
         value={given.visibility}
         change={(visibility: Schemas["FolderIn"]["visibility"]) => set({ visibility })}
-        options={t.folders.seenBy}
+        options={arriving()}
       />
       <p>
         <button type="submit" className="press press-main" disabled={watch.isPending}>

@@ -7,6 +7,7 @@ import { useSay } from "../../parts/sayings";
 import { Empty, Wrong } from "../../parts/states";
 import { showDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
+import { arriving } from "./folders";
 import { Came, Watched } from "./watched";
 
 /** Telephone systems that tell of calls they have recorded. */
@@ -98,7 +99,7 @@ function Connect() {
           label={t.telephone.seen}
           value={visibility}
           change={setVisibility}
-          options={t.folders.seenBy}
+          options={arriving()}
         />
       </div>
       <Wrong error={connect.error} />

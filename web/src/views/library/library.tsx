@@ -109,6 +109,9 @@ export function Library() {
         <Link to="/excerpts" className="cite">
           {t.passages.excerpts}
         </Link>
+        <Link to="/shelves" className="cite">
+          {t.shelves.title}
+        </Link>
         <Link to="/library/taken-out" className="cite">
           {t.library.takenOut}
         </Link>

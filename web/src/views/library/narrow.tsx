@@ -18,7 +18,7 @@ const options = (all: [string, string | undefined][]): Record<string, string | u
 
 /** Everything that it is narrowed to, each with the way back. */
 function chips(wanted: Wanted, choices: Schemas["NarrowOut"] | undefined): [string, Wanted][] {
-  const { person, speaking, series, since, until, place, language, whose, holds } = wanted;
+  const { person, speaking, series, shelf, since, until, place, language, whose, holds } = wanted;
   const without = (...names: (keyof Wanted)[]): Wanted => {
     const next = { ...wanted };
     for (const name of names) if (name !== "holds") delete next[name];
@@ -35,6 +35,8 @@ function chips(wanted: Wanted, choices: Schemas["NarrowOut"] | undefined): [stri
   }
   if (series !== undefined)
     found.push([said.series({ name: nameOf(choices?.series, series) }), without("series")]);
+  if (shelf !== undefined)
+    found.push([said.shelf({ name: nameOf(choices?.shelves, shelf) }), without("shelf")]);
   if (since) found.push([said.since({ day: showDateOfYear(since) }), without("since")]);
   if (until) found.push([said.until({ day: showDateOfYear(until) }), without("until")]);
   if (place) found.push([t.library.places[place], without("place")]);
@@ -130,6 +132,13 @@ export function Narrow({
             value={String(wanted.series ?? "")}
             change={(id) => change({ series: Number(id) || undefined })}
             options={listed(choices?.series)}
+          />
+          <Choose
+            id="narrow-shelf"
+            label={t.library.shelf}
+            value={String(wanted.shelf ?? "")}
+            change={(id) => change({ shelf: Number(id) || undefined })}
+            options={listed(choices?.shelves)}
           />
           <Choose
             id="narrow-place"

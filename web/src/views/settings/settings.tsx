@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { client, failed, the, type Schemas } from "../../api/client";
-import { keys, useChange, useMeeting, useMembers } from "../../api/hooks";
+import { keys, useChange, useMeeting, useMembers, useShelvesOf } from "../../api/hooks";
 import { Field } from "../../parts/field";
 import { Names } from "../../parts/names";
 import { useSay } from "../../parts/sayings";
@@ -10,6 +10,7 @@ import { Trouble, Wait, Wrong } from "../../parts/states";
 import { forField } from "../../parts/time";
 import { t } from "../../texts";
 import { NoticePanel } from "../capture/tell";
+import { OnShelves } from "./onshelves";
 import { may } from "../../api/rights";
 
 export function Settings() {
@@ -30,6 +31,7 @@ function Form({ meeting }: { meeting: Schemas["MeetingOut"] }) {
   const [readers, setReaders] = useState(letIn);
   const governs = may(meeting, "govern");
   const members = useMembers(governs);
+  const shelves = useShelvesOf(meeting.id).data ?? [];
   const say = useSay();
   const go = useNavigate();
   const at = { params: { path: { meeting_id: meeting.id } } };
@@ -83,10 +85,11 @@ function Form({ meeting }: { meeting: Schemas["MeetingOut"] }) {
               disabled={!governs}
               meeting={meeting}
               readers={readers}
+              onShelves={shelves.some((one) => one.there)}
             />
             {!governs && <p className="mt-1 text-xs text-faded">{t.settings.cannot}</p>}
           </fieldset>
-          {governs && seen !== "mine" && members.data && (
+          {governs && seen !== "mine" && seen !== "shelf" && members.data && (
             <Readers
               meeting={meeting}
               members={members.data}
@@ -138,6 +141,7 @@ function Form({ meeting }: { meeting: Schemas["MeetingOut"] }) {
           )}
         </fieldset>
       </form>
+      {shelves.length > 0 && <OnShelves meeting={meeting} shelves={shelves} />}
       {meeting.people.length > 0 && (
         <section className="sheet mt-6 px-6 py-4">
           <h2 className="mb-1 text-lg">{t.settings.people}</h2>
