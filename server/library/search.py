@@ -141,7 +141,16 @@ def _fill(membership: Membership, shown: dict[UUID, Hits], looked: Iterable[tupl
             hit, hits = Hit(source.field, _parts(_marked(row.snippet, way)), row.second, row.leads_to, source.who(row)), shown[row.of].best
             (hits if sum(one.field == hit.field for one in hits) < _OF_ONE else spare[row.of]).append(hit)
     for key, hits_of in shown.items():
-        hits_of.best = (hits_of.best[:_SNIPPETS] + spare[key])[:_SNIPPETS]
+        hits_of.best = _with_a_line([*hits_of.best, *spare[key]])
+
+
+def _with_a_line(hits: list[Hit]) -> list[Hit]:
+    """As many as are shown; where words were spoken, one of them is what was said, to be read and heard in its place."""
+    shown = hits[:_SNIPPETS]
+    if any(hit.field == Field.LINE for hit in shown):
+        return shown
+    line = next((hit for hit in hits[_SNIPPETS:] if hit.field == Field.LINE), None)
+    return shown if line is None else [*shown[:-1], line]
 
 
 def _marked(snippet: str, way: _Looked) -> str:

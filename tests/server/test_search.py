@@ -158,7 +158,7 @@ def test_one_narrows_by_nothing_that_one_does_not_see(three, maren, member, call
     idris = member("Idris Quaye")
     Meeting.objects.update(visibility="mine")
     seen = caller(idris)("get", "/api/library/narrow").json()
-    assert seen == {"people": [], "series": [], "languages": [], "places": []}
+    assert seen == {"people": [], "series": [], "languages": [], "places": [], "shelves": []}
 
 
 def test_what_one_made_and_what_others_let_one_into(three, maren, member, caller):
