@@ -22,10 +22,9 @@ from bench.score import match
 from bench.tables import table
 from core.formats import json_record
 from core.ledger import Matter, Step, StepKind, come_back, follow
-from core.ledger.book import AROUND, FAINT, made, said
+from core.ledger.book import AROUND, FAINT, made, open_after, said
 from core.ledger.fitted import Fitted
-from core.ledger.matter import CLOSING
-from core.ledger.returns import Open
+from core.ledger.matter import CLOSING, Open
 from core.reading import READING, Encoder, read
 from core.reading.base import Finding
 from core.reading.reader import Read
@@ -214,16 +213,7 @@ def labelled_matters(series: Series, encoder: Encoder, fitted: Fitted) -> list[M
             for number, steps in matters.items()
             if ids.index(steps[0].meeting) < place and steps[-1].kind not in CLOSING
         ]
-        opened = [
-            Open(
-                series.ledger[number]["kind"],
-                matters[number][-1].text,
-                *_spoken([(series.meetings[ids.index(step.meeting)], step.turns) for step in matters[number]]),
-                matters[number][-1].owner,
-                place - ids.index(matters[number][-1].meeting),
-            )
-            for number in known
-        ]
+        opened = [open_after(series.ledger[number]["kind"], matters[number], series.meetings[:place]) for number in known]
         for came in come_back(opened, series.read(place, encoder), encoder, fitted):
             matters[known[came.matter]].append(came.step)
     return [Matter(series.ledger[number]["kind"], tuple(steps)) for number, steps in matters.items()]

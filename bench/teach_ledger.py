@@ -19,8 +19,8 @@ from bench.adam import adam
 from bench.series import Series, load_series, open_before, read_before
 from core.ledger.became import LATER, OF_DECISIONS, signs
 from core.ledger.fitted import FITTED, Fitted
-from core.ledger.matter import StepKind
-from core.ledger.returns import Open, measure
+from core.ledger.matter import Open, StepKind
+from core.ledger.returns import measure
 from core.reading import READING, Encoder
 
 _PENALTY, _STEP_PENALTY = 10.0, 3.0

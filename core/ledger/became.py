@@ -4,16 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 import numpy as np
 
-from core.ledger.matter import StepKind
+from core.ledger.matter import Open, StepKind
 from core.reading.encoder import LABELS
 from core.record.model import Turn
-
-if TYPE_CHECKING:
-    from core.ledger.returns import Open
 
 LATER = (StepKind.DONE, StepKind.CARRIED, StepKind.CHANGED, StepKind.DROPPED)
 """What a later meeting may do; the columns of the weights."""

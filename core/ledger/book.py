@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 from core.ledger.fitted import Fitted, shipped
-from core.ledger.matter import CLOSING, Matter, MatterKind, Step, StepKind
-from core.ledger.returns import Open, Return, returns
+from core.ledger.matter import CLOSING, Matter, MatterKind, Open, Step, StepKind
+from core.ledger.returns import Return, returns
 from core.reading.base import Finding
 from core.reading.encoder import Encoder
 from core.reading.reader import Read
@@ -37,36 +37,46 @@ class Came:
 
 @dataclass(slots=True)
 class _Running:
-    """A matter while the book is written."""
+    """A matter while the book is written. faint: nothing but a later meeting that comes back to it makes it one."""
 
     kind: MatterKind
     steps: list[Step]
-    said: list[str]
-    around: list[str]
-    last: int
-    faint: bool = field(default=False)
+    faint: bool
 
 
 def follow(meetings: Sequence[Read], encoder: Encoder, fitted: Fitted | None = None) -> list[Matter]:
     """The matters of meetings given the oldest first: what each settled or gave out, and what the later ones say became of it."""
     running: list[_Running] = []
+    records = [meeting.record for meeting in meetings]
     for number, meeting in enumerate(meetings):
         known = [one for one in running if one.steps[-1].kind not in CLOSING]
-        open_matters = [
-            Open(one.kind, one.steps[-1].text, " ".join(one.said), " ".join(one.around), one.steps[-1].owner, number - one.last, 1.0 if len(one.steps) > 1 else one.steps[0].confidence) for one in known
-        ]
         taken: set[int] = set()
-        for came in come_back(open_matters, meeting, encoder, fitted):
-            matter = known[came.matter]
-            matter.steps.append(came.step)
-            matter.said.append(said(meeting.record, came.step.turns))
-            matter.around.append(said(meeting.record, came.step.turns, AROUND))
-            matter.last = number
+        for came in come_back([open_after(one.kind, one.steps, records[:number]) for one in known], meeting, encoder, fitted):
+            known[came.matter].steps.append(came.step)
             taken.update(came.findings)
         for index, finding in enumerate(meeting.findings):
-            if index not in taken and finding.status in ("standing", "proposed") and finding.confidence >= FAINT:
-                running += [_Running(kind, [made(meeting.record.id, finding)], [said(meeting.record, finding.turns)], [said(meeting.record, finding.turns, AROUND)], number, finding.status == "proposed") for kind in _kind(finding)]
+            if index in taken or finding.status not in ("standing", "proposed") or finding.confidence < FAINT:
+                continue
+            if finding.kind == "decision" or finding.kind == "action":
+                running.append(_Running(finding.kind, [made(meeting.record.id, finding)], finding.status == "proposed"))
     return [Matter(one.kind, tuple(one.steps)) for one in running if not one.faint or len(one.steps) > 1]
+
+
+def open_after(kind: MatterKind, steps: Sequence[Step], records: Sequence[Record]) -> Open:
+    """A matter as it stands after these steps. records: all the meetings until then, the oldest first."""
+    place = {record.id: number for number, record in enumerate(records)}
+    spoken = [(records[place[step.meeting]], step.turns) for step in steps]
+    last = steps[-1]
+    since = len(records) - place[last.meeting]
+    return Open(
+        kind,
+        last.text,
+        " ".join(said(*one) for one in spoken),
+        " ".join(said(*one, AROUND) for one in spoken),
+        last.owner,
+        since,
+        1.0 if len(steps) > 1 else steps[0].confidence,
+    )
 
 
 def come_back(matters: Sequence[Open], meeting: Read, encoder: Encoder, fitted: Fitted | None = None) -> list[Came]:
@@ -86,11 +96,6 @@ def come_back(matters: Sequence[Open], meeting: Read, encoder: Encoder, fitted: 
 def made(meeting: str, finding: Finding) -> Step:
     """The first step of a matter."""
     return Step(meeting, StepKind.MADE, tuple(finding.turns), finding.text, finding.owner, finding.due, finding.confidence)
-
-
-def _kind(finding: Finding) -> Iterator[MatterKind]:
-    if finding.kind in ("decision", "action"):
-        yield finding.kind
 
 
 def said(record: Record, turns: Sequence[int], around: tuple[int, int] = (0, 0)) -> str:

@@ -61,6 +61,21 @@ class Matter:
         return subject_of(self.steps[0].text)
 
 
+@dataclass(frozen=True, slots=True)
+class Open:
+    """A matter before a meeting. `text`: how it stands; `said`: the words it rests on, of all its steps; `around`: those
+    with what is said just before and after them, where its subject is named as often as not; `since`: how many meetings ago it
+    was last spoken of, 1 for the one before; `sure`: how sure it is that it was settled or given out at all, 0 to 1."""
+
+    kind: MatterKind
+    text: str
+    said: str
+    around: str
+    owner: str | None
+    since: int
+    sure: float = 1.0
+
+
 def subject_of(text: str) -> str:
     """A few words of a sentence, without who is to do it: "Tomas to send the drawings of the boiler by Friday" → "Send the drawings of the boiler by Friday"."""
     words: list[str] = []

@@ -11,7 +11,7 @@ import numpy as np
 
 from core.ledger.became import became, is_short_question
 from core.ledger.fitted import Fitted
-from core.ledger.matter import MatterKind, StepKind
+from core.ledger.matter import Open, StepKind
 from core.reading.base import first_name
 from core.reading.encoder import LABELS, Encoder, Turns
 from core.reading.words import terms
@@ -34,21 +34,6 @@ _CUES = {
     "holds": re.compile(r"\b(?:still|as (?:we|agreed|before)|same|stays?|holds?|remains?|we said|i said|we agreed|been through|no change)\b"),
 }
 """What people say when they come back to something."""
-
-
-@dataclass(frozen=True, slots=True)
-class Open:
-    """A matter before a meeting. `text`: how it stands; `said`: the words it rests on, of all its steps; `around`: those
-    with what is said just before and after them, where its subject is named as often as not; `since`: how many meetings ago it
-    was last spoken of, 1 for the one before; `sure`: how sure it is that it was settled or given out at all, 0 to 1."""
-
-    kind: MatterKind
-    text: str
-    said: str
-    around: str
-    owner: str | None
-    since: int
-    sure: float = 1.0
 
 
 @dataclass(frozen=True, slots=True)

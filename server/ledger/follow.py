@@ -12,16 +12,15 @@ from django.db.models import Prefetch
 from core.ledger import come_back
 from core.ledger.book import AROUND, FAINT
 from core.ledger.matter import MatterKind as Kind
-from core.ledger.returns import Open
+from core.ledger.matter import Open
 from core.reading import Encoder
-from core.reading.base import Finding as Found
 from core.reading.base import all_said
 from core.reading.reader import Read
-from server.ledger.models import Matter, Step, StepKind, StepState
+from server.ledger.models import CLOSING, Matter, Step, StepKind, StepState
 from server.meetings.models import Meeting
 from server.minutes.keep import load_turns
 from server.minutes.models import Finding, FindingKind, FindingStatus
-from server.minutes.queries import LINE_NUMBERS, evidence
+from server.minutes.queries import LINE_NUMBERS, evidence, found_of
 from server.record.keep import load_record
 from server.record.models import Line
 
@@ -33,7 +32,6 @@ of all that are found, two in five."""
 _MOST = 200
 """Open matters that a meeting is read for, the latest first."""
 _KINDS = (FindingKind.DECISION, FindingKind.ACTION)
-_CLOSING = (StepKind.DONE, StepKind.DROPPED)
 
 
 @dataclass(frozen=True)
@@ -56,10 +54,7 @@ def read_on(meeting: Meeting, encoder: Encoder) -> list[Came]:
     record = load_record(meeting)
     lines = all_said(record)
     rows = [(row, said) for row in _found(meeting) if (said := evidence(row, lines))]
-    found = [
-        Found(row.kind, row.text, said, row.confidence, row.owner_name or None, row.due, "standing" if row.status == FindingStatus.STANDING else "proposed")  # type: ignore[arg-type]
-        for row, said in rows
-    ]
+    found = [found_of(row, said) for row, said in rows]
     keys: dict[int, list[int]] = defaultdict(list)
     for line in Line.objects.filter(meeting=meeting).select_related("turn").only("pk", "turn__number").order_by("number"):
         keys[line.turn.number].append(line.pk)
@@ -91,7 +86,7 @@ def _open_before(meeting: Meeting) -> list[tuple[Matter, Open]]:
     for matter in Matter.objects.filter(steps__meeting__in=order).distinct().order_by("-pk").prefetch_related(own)[: 5 * _MOST]:
         there = sorted(matter.steps.all(), key=lambda step: -ago[step.meeting_id])
         settled = [step.finding for step in there if step.finding and step.finding.status != FindingStatus.DISMISSED]
-        if not settled or settled[-1].done_at or any(step.kind in _CLOSING and step.state == StepState.CONFIRMED for step in there):
+        if not settled or settled[-1].done_at or any(step.kind in CLOSING and step.state == StepState.CONFIRMED for step in there):
             continue
         last = settled[-1]
         sure = 1.0 if len(there) > 1 else last.confidence

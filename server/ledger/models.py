@@ -23,6 +23,10 @@ class StepKind(models.TextChoices):
     DROPPED = "dropped"
 
 
+CLOSING = (StepKind.DONE, StepKind.DROPPED)
+"""By these a matter ends, once a person has said so."""
+
+
 class StepState(models.TextChoices):
     """Who says so: it was read there, a person said that it is right, or that it is wrong. That a matter is done or dropped counts once a
     person has said so."""

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import base64
-import binascii
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
@@ -15,7 +12,8 @@ from django.db.models.functions import Coalesce
 from django.utils import timezone
 
 from server.accounts.models import Membership
-from server.ledger.models import Matter, MatterKind, Step, StepKind, StepState
+from server.cursors import cursor_at, moment_of, read_cursor
+from server.ledger.models import CLOSING, Matter, MatterKind, Step, StepKind, StepState
 from server.meetings.models import Meeting
 from server.minutes.models import FindingStatus, MinutesLine
 from server.problems import Refused
@@ -26,7 +24,6 @@ PAGE = 40
 _NEVER = date(9999, 12, 31)
 _LATELY = 2
 """Meetings of a series in which what is overdue has to be spoken of, not to count as forgotten."""
-CLOSING = (StepKind.DONE, StepKind.DROPPED)
 
 
 class View(models.TextChoices):
@@ -88,11 +85,11 @@ def ledger(membership: Membership, wanted: Wanted, cursor: str = "") -> tuple[li
     else:
         rows = rows.annotate(sorted=F("meeting__started_at")).order_by("-sorted", "-pk")
     if cursor:
-        value, key = _read_cursor(cursor, by_due)
+        value, key = read_cursor(cursor, date.fromisoformat if by_due else moment_of, int, "ledger")
         after = "gt" if by_due else "lt"
         rows = rows.filter(Q(**{f"sorted__{after}": value}) | Q(**{"sorted": value, f"pk__{after}": key}))
     page = list(rows[: PAGE + 1])
-    following = _cursor(page[PAGE - 1].sorted, page[PAGE - 1].pk) if len(page) > PAGE else None  # type: ignore[attr-defined]
+    following = cursor_at(page[PAGE - 1].sorted, page[PAGE - 1].pk) if len(page) > PAGE else None  # type: ignore[attr-defined]
     return entries(membership, page[:PAGE]), following
 
 
@@ -183,18 +180,3 @@ def entry_of(membership: Membership, matter: int) -> Entry:
     if step is None:
         raise Refused(404, "There is no such matter, or no meeting of it that you may see.")
     return entries(membership, [step])[0]
-
-
-def _cursor(value: date | datetime, key: int) -> str:
-    return base64.urlsafe_b64encode(json.dumps([value.isoformat(), key]).encode()).decode()
-
-
-def _read_cursor(cursor: str, by_due: bool) -> tuple[date | datetime, int]:
-    try:
-        value, key = json.loads(base64.urlsafe_b64decode(cursor))
-        moment = date.fromisoformat(value) if by_due else datetime.fromisoformat(value)
-        if not by_due and not (isinstance(moment, datetime) and moment.tzinfo):
-            raise ValueError("no moment of a page")
-        return moment, int(key)
-    except (ValueError, binascii.Error, TypeError, AttributeError, OverflowError, RecursionError) as error:
-        raise Refused(422, "This page of the ledger cannot be found. Start from its first page.") from error

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import base64
-import binascii
-import json
 from datetime import datetime, timedelta
 from uuid import UUID
 
@@ -12,12 +9,11 @@ from django.db.models import Exists, F, OuterRef, Prefetch, Q, QuerySet
 from django.utils import timezone
 
 from server.accounts.models import Membership
-from server.bounds import EARLIEST, LATEST
+from server.cursors import cursor_at, moment_of, read_cursor
 from server.ledger.queries import gone_on
 from server.meetings.models import Meeting, Place
 from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine
 from server.notes.models import Comment
-from server.problems import Refused
 from server.record.models import Line
 from server.sharing.policy import Can, may
 from server.sharing.visibility import listed_meetings, visible_meetings
@@ -37,26 +33,11 @@ def with_people(meetings: QuerySet[Meeting]) -> QuerySet[Meeting]:
 def library_page(meetings: QuerySet[Meeting], cursor: str = "") -> tuple[list[Meeting], str | None]:
     """A page of meetings, newest first, and the cursor of the next page (None at the end). Raises Refused on a broken cursor."""
     if cursor:
-        moment, key = _read_cursor(cursor)
+        moment, key = read_cursor(cursor, moment_of, UUID, "library")
         meetings = meetings.filter(Q(started_at__lt=moment) | Q(started_at=moment, pk__lt=key))
     rows = list(with_people(meetings.order_by("-started_at", "-pk"))[: PAGE + 1])
-    following = _cursor(rows[PAGE - 1]) if len(rows) > PAGE else None
+    following = cursor_at(rows[PAGE - 1].started_at, rows[PAGE - 1].pk) if len(rows) > PAGE else None
     return rows[:PAGE], following
-
-
-def _cursor(meeting: Meeting) -> str:
-    return base64.urlsafe_b64encode(json.dumps([meeting.started_at.isoformat(), str(meeting.pk)]).encode()).decode()
-
-
-def _read_cursor(cursor: str) -> tuple[datetime, str]:
-    try:
-        moment, key = json.loads(base64.urlsafe_b64decode(cursor))
-        stated = datetime.fromisoformat(moment)
-        if not (stated.tzinfo and EARLIEST <= stated <= LATEST):
-            raise ValueError("no moment of a page")
-        return stated, str(UUID(key))
-    except (ValueError, binascii.Error, TypeError, AttributeError, RecursionError) as error:
-        raise Refused(422, "This page of the library cannot be found. Start from its first page.") from error
 
 
 def taken_out(membership: Membership) -> list[tuple[Meeting, datetime]]:

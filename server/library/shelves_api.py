@@ -16,7 +16,7 @@ from server.convening.seen import seen
 from server.library.actions import keep_shelf as act
 from server.library.series import series_of
 from server.library.shelves import on_shelf, place_at, shelf_of, shelves_of
-from server.meetings.models import Shelf
+from server.meetings.models import Shelf, ShelfPlace
 from server.problems import Refused
 from server.sharing.policy import Can, may
 from server.sharing.visibility import listed_meetings
@@ -84,8 +84,7 @@ class OfMeetingOut(Schema):
     may: bool
 
 
-def _row(membership: Membership, shelf: Shelf, meetings: int) -> dict:
-    place = place_at(membership, shelf)
+def _row(shelf: Shelf, place: ShelfPlace | None, meetings: int, places: int) -> dict:
     return {
         "id": shelf.pk,
         "name": shelf.name,
@@ -94,16 +93,16 @@ def _row(membership: Membership, shelf: Shelf, meetings: int) -> dict:
         "mine": place is not None,
         "keeper": place is not None and place.keeper,
         "meetings": meetings,
-        "places": shelf.places.count(),
+        "places": places,
     }
 
 
 def _shelf(membership: Membership, shelf: Shelf) -> dict:
-    at_it = shelf.places.select_related("membership__user").order_by("-keeper", "membership__user__name", "pk")
+    at_it = list(shelf.places.select_related("membership__user").order_by("-keeper", "membership__user__name", "pk"))
     knows = may(membership, Can.KNOW_TEAM)
     people = [{"member": one.membership_id, "name": one.membership.user.called, "role": one.membership.role, "keeper": one.keeper} for one in at_it if knows]
     return {
-        **_row(membership, shelf, on_shelf(membership, shelf).count()),
+        **_row(shelf, place_at(membership, shelf), on_shelf(membership, shelf).count(), len(at_it)),
         "people": people,
         "series": [{"id": one.pk, "name": one.name} for one in shelf.series.order_by("name") if knows],
     }
@@ -116,7 +115,8 @@ def shelves(request: HttpRequest) -> Answer:
     counted = dict(
         listed_meetings(membership).filter(shelved__shelf__in=shelves_of(membership)).order_by().values_list("shelved__shelf").annotate(count=Count("pk"))
     )
-    return [_row(membership, one, counted.get(one.pk, 0)) for one in shelves_of(membership)]
+    own = {place.shelf_id: place for place in membership.shelf_places.all()}
+    return [_row(one, own.get(one.pk), counted.get(one.pk, 0), one.seats) for one in shelves_of(membership).annotate(seats=Count("places"))]
 
 
 @router.post("", response={201: ShelfOut})

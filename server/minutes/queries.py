@@ -59,7 +59,7 @@ def load_reading(meeting: Meeting, record: Record) -> Reading:
     for row in Finding.objects.filter(meeting=meeting, jotted_by=None).prefetch_related(LINE_NUMBERS):
         if not (said := evidence(row, lines)):
             continue
-        found, line = _found(row, said), stands.get(row.pk)
+        found, line = found_of(row, said), stands.get(row.pk)
         if row.status == FindingStatus.DISMISSED or line and (line.by_hand or line.removed_at):
             changed |= {one.index for one in said}
         if row.status != FindingStatus.DISMISSED:
@@ -84,10 +84,11 @@ def stated(meeting: Meeting, record: Record) -> list[Found]:
     """What stands, drawn or jotted down, as far as it rests on lines: what a question about decisions or actions is answered from."""
     lines = all_said(record)
     rows = Finding.objects.filter(meeting=meeting, status=FindingStatus.STANDING, kind__in=Finding.STATED).prefetch_related(LINE_NUMBERS)
-    return [_found(row, said) for row in rows.order_by("start") if (said := evidence(row, lines))]
+    return [found_of(row, said) for row in rows.order_by("start") if (said := evidence(row, lines))]
 
 
-def _found(row: Finding, said: tuple[Said, ...]) -> Found:
+def found_of(row: Finding, said: tuple[Said, ...]) -> Found:
+    """A finding as core has it, on these lines."""
     kind, status, written = cast(Kind, row.kind), cast(Status, row.status), cast(Written, row.written)
     return Found(kind, row.text, said, row.confidence, row.owner_name or None, row.due, status, written)
 
@@ -106,7 +107,7 @@ def standing(meeting: Meeting, lines: list[Said], *, removed: bool = True) -> li
 def as_drawn(row: MinutesLine, lines: list[Said]) -> Drawn:
     """A line as core sees it."""
     said, found = evidence(row, lines), row.finding
-    finding = _found(found, said) if found and said else None
+    finding = found_of(found, said) if found and said else None
     agreed = None
     if found and found.kind == FindingKind.ACTION:
         agreed = Agreed(found.owner_name or None, found.due, found.done_at is not None)

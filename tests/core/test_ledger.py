@@ -11,8 +11,8 @@ import pytest
 from bench.series import joined, load_series, score_answers, score_ledger
 from core.command_line import main
 from core.ledger import Matter, Step, StepKind, come_back, follow
-from core.ledger.matter import subject_of
-from core.ledger.returns import Open, returns
+from core.ledger.matter import Open, subject_of
+from core.ledger.returns import returns
 from core.reading import Encoder, read
 from core.reading.reader import Read
 from core.record.assemble import lines_from_text

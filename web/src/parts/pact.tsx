@@ -1,8 +1,12 @@
-import { useState } from "react";
+import { Popover } from "radix-ui";
+import { useState, type ReactNode } from "react";
+import { client, the } from "../api/client";
 import { useChoices } from "../api/hooks";
 import { t } from "../texts";
 import { Field } from "./field";
 import { Foot } from "./leaf";
+import { useSay } from "./sayings";
+import { showDate } from "./time";
 
 /** Whose an action is, and by when. */
 export interface Pact {
@@ -10,8 +14,97 @@ export interface Pact {
   due: string | null;
 }
 
-/** To say whose it is and by when. */
-export function PactForm({
+interface Change {
+  was: Pact;
+  now: Pact;
+}
+
+/** In words. */
+export const named = ({ owner, due }: Pact) => ({
+  owner: owner ?? t.minutes.nobody,
+  day: due ? showDate(due) : t.minutes.noDay,
+});
+
+/** Have the server keep it, so that nobody's change is overwritten unseen. */
+export const keepPact =
+  (finding: number) =>
+  ({ was, now }: Change) =>
+    the(
+      client.PATCH("/api/minutes/findings/{finding_id}", {
+        params: { path: { finding_id: finding } },
+        body: {
+          ...(was.owner === now.owner ? {} : { owner: { was: was.owner, now: now.owner } }),
+          ...(was.due === now.due ? {} : { due: { was: was.due, now: now.due } }),
+        },
+      }),
+    );
+
+/** Agrees on something else, and says so, with the way back. */
+export function useAgree(
+  was: Pact,
+  mutate: (change: Change, then?: { onSuccess?: () => void }) => void,
+): (now: Pact) => void {
+  const say = useSay();
+  return (now) => {
+    if (now.owner === was.owner && now.due === was.due) return;
+    const back = () => mutate({ was: now, now: was });
+    mutate({ was, now }, { onSuccess: () => say(t.minutes.given(named(now)), back) });
+  };
+}
+
+/** Whose it is and by when, as something to press: changed where it stands. */
+export function PactPress({
+  id,
+  there,
+  was,
+  tab,
+  agree,
+  children,
+}: {
+  id: number;
+  /** Names of those who were there. */
+  there: readonly string[];
+  was: Pact;
+  tab: number;
+  agree: (now: Pact) => void;
+  children: ReactNode;
+}) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger asChild>
+        <button
+          type="button"
+          tabIndex={tab}
+          className="plain px-1 text-left text-sm"
+          aria-label={t.minutes.agreed(named(was))}
+        >
+          {children}
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          collisionPadding={12}
+          className="sheet z-40 w-72 p-4 shadow-lg"
+        >
+          <PactForm
+            id={id}
+            there={there}
+            was={was}
+            keep={(now) => {
+              setOpen(false);
+              agree(now);
+            }}
+            close={() => setOpen(false)}
+          />
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+function PactForm({
   id,
   there,
   was,

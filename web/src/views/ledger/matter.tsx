@@ -1,14 +1,13 @@
-import { Popover } from "radix-ui";
 import { useState } from "react";
 import { Link } from "react-router";
 import { client, the } from "../../api/client";
 import { keys, useChange } from "../../api/hooks";
 import { may } from "../../api/rights";
 import { Glyph } from "../../parts/glyph";
-import { PactForm, type Pact } from "../../parts/pact";
+import { keepPact, named, PactPress, useAgree, type Pact } from "../../parts/pact";
 import { useSay } from "../../parts/sayings";
 import { Wrong } from "../../parts/states";
-import { clock, isPast, showDate, showDay } from "../../parts/time";
+import { clock, isPast, showDay } from "../../parts/time";
 import type { Walked } from "../../parts/walked";
 import { t } from "../../texts";
 import type { Matter, Step } from "../../parts/matters";
@@ -224,27 +223,9 @@ function Asked({
 
 /** Whose it is and by when, changed where it stands. */
 function Whose({ matter, tab, changes }: { matter: Matter; tab: number; changes: boolean }) {
-  const say = useSay();
-  const [open, setOpen] = useState(false);
-  const agree = useChange(
-    ({ was, now }: { was: Pact; now: Pact }) =>
-      the(
-        client.PATCH("/api/minutes/findings/{finding_id}", {
-          params: { path: { finding_id: matter.finding } },
-          body: {
-            ...(was.owner === now.owner ? {} : { owner: { was: was.owner, now: now.owner } }),
-            ...(was.due === now.due ? {} : { due: { was: was.due, now: now.due } }),
-          },
-        }),
-      ),
-    keys.ledger,
-    keys.today,
-  );
+  const change = useChange(keepPact(matter.finding), keys.ledger, keys.today);
   const was: Pact = { owner: matter.owner, due: matter.due };
-  const named = (pact: Pact) => ({
-    owner: pact.owner ?? t.minutes.nobody,
-    day: pact.due ? showDate(pact.due) : t.minutes.noDay,
-  });
+  const agree = useAgree(was, change.mutate);
   const late = !matter.closed && matter.due !== null && isPast(matter.due);
   const told = (
     <>
@@ -254,44 +235,12 @@ function Whose({ matter, tab, changes }: { matter: Matter; tab: number; changes:
   if (!changes) return <span>{told}</span>;
   return (
     <>
-      <Popover.Root open={open} onOpenChange={setOpen}>
-        <Popover.Trigger asChild>
-          <button
-            type="button"
-            tabIndex={tab}
-            className="plain -ml-1 px-1 text-left text-sm"
-            aria-label={t.minutes.agreed(named(was))}
-          >
-            {told}
-          </button>
-        </Popover.Trigger>
-        <Popover.Portal>
-          <Popover.Content
-            align="start"
-            collisionPadding={12}
-            className="sheet z-40 w-72 p-4 shadow-lg"
-          >
-            <PactForm
-              id={matter.id}
-              there={[]}
-              was={was}
-              close={() => setOpen(false)}
-              keep={(now) => {
-                setOpen(false);
-                if (now.owner === was.owner && now.due === was.due) return;
-                agree.mutate(
-                  { was, now },
-                  {
-                    onSuccess: () =>
-                      say(t.minutes.given(named(now)), () => agree.mutate({ was: now, now: was })),
-                  },
-                );
-              }}
-            />
-          </Popover.Content>
-        </Popover.Portal>
-      </Popover.Root>
-      <Wrong error={agree.error} className="text-sm" />
+      <span className="-ml-1">
+        <PactPress id={matter.id} there={[]} was={was} tab={tab} agree={agree}>
+          {told}
+        </PactPress>
+      </span>
+      <Wrong error={change.error} className="text-sm" />
     </>
   );
 }
