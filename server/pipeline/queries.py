@@ -78,7 +78,8 @@ def work_on(meeting: Meeting, rates: dict[str, float] | None = None) -> Work:
     failed = next((run for run in runs.values() if run.state == StageRun.State.FAILED), None)
     if failed:
         return Work(WorkState.FAILED, failed.stage, STAGES[failed.stage].words, 0, None, failed.message)
-    names = [name for name in stages_of(meeting.recording) if name in runs] if hasattr(meeting, "recording") else []
+    # A meeting that was read just before its capture became a recording has none yet, though its stages are there.
+    names = [name for name in (stages_of(meeting.recording) if hasattr(meeting, "recording") else STAGES) if name in runs]
     open_names = [name for name in names if runs[name].state != StageRun.State.DONE]
     if not open_names:
         return Work(WorkState.READY, "", "", 100, None, "")

@@ -27,6 +27,7 @@ from server.capture.actions.take_upload import Given
 from server.capture.models import Capture, Chunk, LiveLine
 from server.capture.queries import gaps_of, pictures_of, state_of
 from server.meetings.models import Meeting
+from server.pipeline.queries import WorkState, work_on
 from server.problems import Refused
 from server.record.live import keep_reading_along
 from server.record.models import LiveReading
@@ -198,6 +199,14 @@ def test_a_device_that_never_comes_back(maren, tmp_path, settings):
     assert state_of(Capture.objects.get(pk=capture.pk)) == "stopping"
     stop_capture(maren, capture, without_the_rest=True)
     assert gathered(capture.meeting) == noise(0, CHUNK, 1) + noise(1, CHUNK, 1) + data
+
+
+def test_a_meeting_read_just_before_its_capture_became_a_recording_is_not_ready(maren):
+    capture = capture_of(maren, 1)
+    end_stretch(maren, capture, 0, 1, "stop")
+    read = Meeting.objects.select_related("recording", "capture").get(pk=capture.meeting_id)
+    stop_capture(maren, capture)  # between that reading and the next, the work begins
+    assert work_on(read).state == WorkState.WORKING
 
 
 def test_only_one_device_at_a_time(maren, member):
