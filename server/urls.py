@@ -37,6 +37,7 @@ from server.ledger.reminders_api import feed_router as feeds
 from server.ledger.reminders_api import router as reminders
 from server.letterbox.api import router as letterbox
 from server.library.api import router as library
+from server.library.asking_api import router as inquiries
 from server.library.kept_api import router as kept_searches
 from server.library.series_api import meeting_router as series_of_meeting
 from server.library.series_api import router as series
@@ -77,6 +78,7 @@ api.add_router("/calendars", calendars)
 api.add_router("/folders", folders)
 api.add_router("/letterbox", letterbox)
 api.add_router("/searches", kept_searches)
+api.add_router("/inquiries", inquiries)
 api.add_router("/series", series)
 api.add_router("/shelves", shelves)
 api.add_router("/meetings", shelves_of_meeting)

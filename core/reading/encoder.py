@@ -70,7 +70,7 @@ class Encoder:
         for first in range(0, len(order), 4 * _TOGETHER):
             chosen = order[first : first + 4 * _TOGETHER]
             made[chosen] = self._means("plain", [tokens[i] for i in chosen])
-        return _unit(made)
+        return unit(made)
 
     def questions(self, texts: Sequence[str]) -> np.ndarray:
         """Questions in the space of the vectors of Turns, shape (texts, 384 · 3): the product says how well a turn answers."""
@@ -117,7 +117,7 @@ class Encoder:
         return pooled @ head["head.weight"].T + head["head.bias"], vectors
 
     def _side_by_side(self, made: list[np.ndarray]) -> np.ndarray:
-        return np.concatenate([_unit(one) for one in made], axis=1) / math.sqrt(len(made))
+        return np.concatenate([unit(one) for one in made], axis=1) / math.sqrt(len(made))
 
     def _means(self, network: str, rows: list[list[int]]) -> np.ndarray:
         states, mask = self._states(network, rows)
@@ -137,7 +137,8 @@ class Encoder:
         return self._networks[network].run(None, {"ids": ids, "mask": mask})[0], mask
 
 
-def _unit(vectors: np.ndarray) -> np.ndarray:
+def unit(vectors: np.ndarray) -> np.ndarray:
+    """Rows of length 1, shape as given."""
     return vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-9)
 
 

@@ -28,7 +28,14 @@ monday tuesday wednesday thursday friday saturday sunday
 # Meetings say the same words again and again.
 _stem = lru_cache(maxsize=50_000)(snowballstemmer.stemmer("english").stemWord)
 
+_WORD = re.compile(r"[^\W\d_][\w'’-]+")
+
+
+def content_words(text: str) -> list[str]:
+    """The words of a text that say what it is about, as they stand, in lower case."""
+    return [word for word in _WORD.findall(text.lower()) if word.replace("’", "'") not in STOP and len(word) > 2]
+
 
 def terms(text: str) -> list[str]:
     """The content words of a text, stemmed."""
-    return [_stem(word) for word in re.findall(r"[^\W\d_][\w'’-]+", text.lower()) if word.replace("’", "'") not in STOP and len(word) > 2]
+    return [_stem(word) for word in content_words(text)]

@@ -16,6 +16,7 @@ from core.reading.reader import Read
 from core.record.model import Participant, Record, Turn
 from core.search.ask import Asker
 from core.search.question import understand
+from core.search.senses import around
 
 NO_MEETING = "No meeting says."
 FITTED = Path(__file__).parent / "together.json"
@@ -50,10 +51,12 @@ class Cited:
 
 @dataclass(frozen=True, slots=True)
 class Together:
-    """The turns that answer a question, the best evidence first; none when no meeting says."""
+    """The turns that answer a question, the best evidence first; none when no meeting says. course: it is asked how something came about, so
+    that they are to be read in the order in which they were said."""
 
     question: str
     cited: tuple[Cited, ...]
+    course: bool = False
 
     @property
     def text(self) -> str:
@@ -78,7 +81,8 @@ def shipped() -> Weights:
 class Library:
     """Several records, made ready for questions, in order of time."""
 
-    def __init__(self, meetings: Sequence[Read], encoder: Encoder):
+    def __init__(self, meetings: Sequence[Read], encoder: Encoder, senses: np.ndarray | None = None):
+        """senses: what their turns are about (`Encoder.plain`), where that is known already, one after the other."""
         self._encoder = encoder
         self._where = [(place, turn) for place, meeting in enumerate(meetings) for turn in meeting.record.turns]
         self._ids = [meeting.record.id for meeting in meetings]
@@ -90,8 +94,8 @@ class Library:
             np.concatenate([meeting.turns.vectors for meeting in meetings] or [np.zeros((0, 0))]),
         )
         self._asker = Asker(self._record, encoder, self._read)
-        self._own = encoder.plain([turn.text for turn in turns])
-        self._around = encoder.plain([" ".join(near.text for near in turns[max(0, i - 1) : i + 2]) for i in range(len(turns))])
+        self._own = encoder.plain([turn.text for turn in turns]) if senses is None else senses
+        self._around = around(self._own, np.array([place for place, _ in self._where]))
         self._late = np.array([place / max(1, len(meetings) - 1) for place, _ in self._where])
         self._found = np.zeros(len(turns))
         first = 0
@@ -120,18 +124,21 @@ class Library:
         best = int(chances.argmax())
         order = [int(i) for i in np.argsort(-chances, kind="stable")]
         chosen = [i for i in order if chances[i] >= _AGAINST * chances[best]][:_MOST]
-        if _COURSE.search(question.lower()):
+        course = bool(_COURSE.search(question.lower()))
+        if course:
             tops = {self._where[i][0]: i for i in reversed(order)}
             chosen += [i for i in sorted(tops.values(), key=lambda i: -chances[i]) if chances[i] >= _IN_EACH * chances[best] and i not in chosen]
-        return Together(question, tuple(Cited(self._ids[self._where[i][0]], self._where[i][1]) for i in chosen))
+        return Together(question, tuple(Cited(self._ids[self._where[i][0]], self._where[i][1]) for i in chosen), course)
 
     def says(self, features: dict[str, np.ndarray], chances: np.ndarray) -> dict[str, float]:
-        """What speaks for there being an answer, by name."""
+        """What speaks for there being an answer, by name. How far the best turn stands out says little: among few it always does."""
         best = int(chances.argmax())
         return {
             "answers": float(features["answers"].max()),
-            "words around": float(features["words around"][best]),
-            "stands out": float(chances[best]),
+            "words about": float(features["words about"][best]),
+            "alike around": float(features["alike around"][best]),
+            "words about at most": float(features["words about"].max()),
+            "alike at most": float(features["alike"].max()),
             "at all": 1.0,
         }
 

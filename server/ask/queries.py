@@ -23,7 +23,7 @@ def answers(meeting: Meeting, questions: Sequence[Question]) -> list[Answer]:
     """One answer a question, in order."""
     if not questions:
         return []
-    record = _with_roles(meeting)
+    record = with_roles(meeting)
     turns = live_turns(meeting, record) if runs_still(meeting) else load_turns(meeting)
     asker = Asker(record, encoder(), turns, stated(meeting, record))
     return [asker.go_on(question.text, _thread(question)) for question in questions]
@@ -38,7 +38,7 @@ def _thread(question: Question) -> list[str]:
     return before
 
 
-def _with_roles(meeting: Meeting) -> Record:
+def with_roles(meeting: Meeting) -> Record:
     """The record, with where people are from as what they may be called by: "what did the glazing firm say". Of a meeting that runs, so far."""
     if runs_still(meeting):
         return live_record(meeting)

@@ -40,7 +40,7 @@ def new_of(kept: KeptSearch, since: datetime) -> list[Meeting]:
     if not kept.words:
         return list(narrowed(kept.membership, wanted).order_by("-started_at")[:_MOST])
     try:
-        found = search(kept.membership, kept.words, wanted, Order.NEWEST)
+        found = search(kept.membership, kept.words, wanted, Order.NEWEST, by_meaning=False)
     except Refused:  # words that were struck from it leave nothing to look for
         return []
     return [] if found.alike else [one.meeting for one in found.meetings]

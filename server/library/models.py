@@ -1,9 +1,13 @@
-"""Searches that somebody keeps."""
+"""Searches that somebody keeps, questions put to all of it, and what is said as numbers, to be found by what it is about."""
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.db import models
 from django.utils import timezone
+
+from core.reading.encoder import WIDTH
 
 
 class KeptSearch(models.Model):
@@ -22,3 +26,45 @@ class KeptSearch(models.Model):
     class Meta:
         ordering = ["name", "id"]
         constraints = [models.UniqueConstraint(fields=["membership", "name"], name="one_kept_search_a_name")]
+
+
+class SignsField(models.Field):
+    """As many bits as the encoder's vectors have values (`core.search.senses.signs`); in Python a text of 0 and 1."""
+
+    def db_type(self, connection: Any) -> str:
+        """PostgreSQL's bit string of fixed length."""
+        return f"bit({WIDTH})"
+
+
+class Sense(models.Model):
+    """What a turn is about: the encoder's vector (`core.search.senses.packed`). digest: of the words that it was made of."""
+
+    turn = models.OneToOneField("record.Turn", models.CASCADE, primary_key=True, related_name="sense")
+    digest = models.BinaryField()
+    vector = models.BinaryField()
+
+
+class SenseSigns(models.Model):
+    """What is read of all that was said when one looks for something: so apart, and small. Of the turns that are about something by themselves."""
+
+    sense = models.OneToOneField(Sense, models.CASCADE, primary_key=True, related_name="signs")
+    meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="+")
+    bits = SignsField()
+
+
+class Inquiry(models.Model):
+    """A question put to the library, or to a part of it; its member's alone until shared. after: the one it goes on from. wanted: as in KeptSearch.
+
+    No answer is kept: it is found anew, for whoever looks, in what they may see.
+    """
+
+    membership = models.ForeignKey("accounts.Membership", models.CASCADE, related_name="inquiries")
+    text = models.CharField(max_length=400)
+    wanted = models.JSONField(default=dict)
+    after = models.ForeignKey("self", models.SET_NULL, null=True)
+    shared = models.BooleanField(default=False)
+    asked_at = models.DateTimeField(default=timezone.now)
+    removed_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-asked_at", "-id"]

@@ -1,12 +1,12 @@
-"""Searches that ask for what is struck."""
+"""Searches and questions that ask for what is struck; what it was about."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
 
-from server.library.models import KeptSearch
+from server.library.models import Inquiry, KeptSearch, Sense
 from server.meetings.models import Meeting
-from server.purging import Purger, Texts, Where, register
+from server.purging import Purger, Struck, Texts, Where, register
 
 
 class _Library(Purger):
@@ -14,6 +14,10 @@ class _Library(Purger):
         kept = KeptSearch.objects.filter(membership__workspace=meeting.workspace_id)
         yield Texts(kept, "words", Where.ELSEWHERE, whole=True)
         yield Texts(kept, "name", Where.ELSEWHERE, unique=True)
+        yield Texts(Inquiry.objects.filter(membership__workspace=meeting.workspace_id), "text", Where.ELSEWHERE, whole=True)
+
+    def purge(self, struck: Struck) -> None:
+        Sense.objects.filter(turn__lines__in=struck.touched).delete()
 
 
 register(_Library())

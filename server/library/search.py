@@ -13,19 +13,25 @@ from django.contrib.postgres.search import SearchHeadline, SearchQuery, SearchRa
 from django.db.models import Count, F, FloatField, Max, QuerySet, TextChoices, Value, Window
 from django.db.models.functions import RowNumber
 
+from core.reading.words import terms
 from core.record.spacing import UNSPACED
 from server.accounts.models import Membership
 from server.library.narrow import Narrowed, narrowed
 from server.library.queries import with_people
+from server.library.senses import Near, nearest
 from server.library.sources import SOURCES, Field, Source
 from server.meetings.models import Meeting
+from server.pipeline.ear import encoder
 from server.problems import Refused
+from server.record.models import Line
 from server.searched import asked_for
 
 _START, _STOP = "\x02", "\x03"  # around each hit of a snippet: signs that no text holds
 _SNIPPETS, _OF_ONE, _MOST, _CANDIDATES = 3, 2, 50, 200
 _FUSED = 60.0
 """Added to a place before its reciprocal is taken: reciprocal rank fusion as Cormack, Clarke and Büttcher (SIGIR 2009) have it."""
+_ABOUT, _MOST_ABOUT = 0.4, 10
+"""How near what is said has to be to what is looked for, to be about the same; and so many meetings at the most."""
 _EXCLUDED = re.compile(r'(?<!\S)-("[^"]*"?|\S+)')
 _SIGNS = re.compile(r'["-]')
 
@@ -52,7 +58,7 @@ class Hit:
 
 @dataclass
 class Hits:
-    """A meeting with what was found in it: how many places, and the best of them."""
+    """A meeting with what was found in it: how many places hold the words, and the best of them; none where it is only about the same."""
 
     meeting: Meeting
     count: int
@@ -77,10 +83,10 @@ class _Looked:
     words: str
 
 
-def search(membership: Membership, words: str, wanted: Narrowed, order: str) -> Found:
+def search(membership: Membership, words: str, wanted: Narrowed, order: str, *, by_meaning: bool = True) -> Found:
     """Meetings that hold the words, in the web's form: words, "quoted phrases", -excluded, or. Where none does, those that hold words like them.
 
-    Raises Refused when there is nothing to search for.
+    by_meaning: those as well in which something is said that is about the same; never where the words are asked for by signs. Raises Refused when there is nothing to search for.
     """
     words = words.replace("\x00", " ").strip()[:200]
     if not re.search(r"\w", _EXCLUDED.sub("", words)):
@@ -88,12 +94,30 @@ def search(membership: Membership, words: str, wanted: Narrowed, order: str) -> 
     meetings = narrowed(membership, wanted)
     query = asked_for(words)
     exact = _Looked({"search": query}, lambda source: SearchRank(F(source.search), query), query, words)
-    if found := _search(membership, meetings, [exact, *_unspaced(words)], order):
-        return Found(found)
-    if _SIGNS.search(words) or len(words) < 3:
-        return Found([])
+    ways = [exact, *_unspaced(words)]
+    looser = not _SIGNS.search(words) and " or " not in words.lower()
+    near = nearest(meetings, encoder().plain([words])[0], _ABOUT) if by_meaning and looser and terms(words) else []
+    found = _search(membership, meetings, ways, order, near)
+    if any(one.count for one in found) or not looser or len(words) < 3:
+        return Found(_with_meant(found, near))
     similar = _Looked({"trigram_word_similar": words}, lambda source: TrigramWordSimilarity(words, source.text), None, words)
-    return Found(_search(membership, meetings, [similar], order), alike=True)
+    alike = _search(membership, meetings, [similar], order, near)
+    return Found(_with_meant(alike, near), alike=any(one.count for one in alike))
+
+
+def _with_meant(found: list[Hits], near: Sequence[Near]) -> list[Hits]:
+    """Each meeting that has something about the same with the best of that, where there is room for it."""
+    best: dict[UUID, Near] = {}
+    for one in near:
+        best.setdefault(one.meeting, one)
+    shown = {one.meeting.pk: one for one in found if len(one.best) < _SNIPPETS}
+    turns = {one.turn for key, one in best.items() if key in shown}
+    lines = Line.objects.filter(turn__in=turns).select_related("turn__voice__person").order_by("turn", "number").distinct("turn")
+    for line in lines:
+        hits = shown[line.meeting_id].best
+        if all(hit.line != line.number for hit in hits):
+            hits.append(Hit(Field.MEANING, [(line.text, False)], line.start, line.number, line.turn.voice.name))
+    return found
 
 
 def _unspaced(words: str) -> list[_Looked]:
@@ -103,7 +127,7 @@ def _unspaced(words: str) -> list[_Looked]:
     return [_Looked({"icontains": words}, lambda source: Value(0.1, output_field=FloatField()), None, words)]
 
 
-def _search(membership: Membership, meetings: QuerySet[Meeting], ways: Sequence[_Looked], order: str) -> list[Hits]:
+def _search(membership: Membership, meetings: QuerySet[Meeting], ways: Sequence[_Looked], order: str, near: Sequence[Near]) -> list[Hits]:
     counts: dict[UUID, int] = defaultdict(int)
     scores: dict[UUID, float] = defaultdict(float)
     looked = [
@@ -114,6 +138,8 @@ def _search(membership: Membership, meetings: QuerySet[Meeting], ways: Sequence[
         for place, row in enumerate(best):
             counts[row["of"]] += row["count"]
             scores[row["of"]] += source.weight / (_FUSED + place)
+    for place, about in enumerate(list(dict.fromkeys(one.meeting for one in near))[:_MOST_ABOUT]):
+        scores[about] += 1.0 / (_FUSED + place)
     chosen = sorted(scores, key=lambda key: (-scores[key], str(key)))[: _MOST if order == Order.BEST else _CANDIDATES]
     shown = {meeting.pk: Hits(meeting, counts[meeting.pk]) for meeting in with_people(meetings.filter(pk__in=chosen))}
     hits = [shown[key] for key in chosen if key in shown]

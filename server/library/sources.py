@@ -28,6 +28,8 @@ class Field(TextChoices):
     NOTE = "note"
     COMMENT = "comment"
     SCREEN = "screen"
+    MEANING = "meaning"
+    """Not the words: it is about the same."""
 
 
 def _nobody(row: Any) -> str:

@@ -40,7 +40,7 @@ const [About, FirstSteps, Ahead] = [
   later(() => import("./views/first/first"), "FirstSteps"),
   later(() => import("./views/ahead/ahead"), "Ahead"),
 ];
-const [Templates, Settings, Account, TakenOut, SeriesPage, Ledger, Shelves, ShelfPage] = [
+const [Templates, Settings, Account, TakenOut, SeriesPage, Ledger, Shelves, ShelfPage, Asking] = [
   later(() => import("./views/templates/templates"), "Templates"),
   later(() => import("./views/settings/settings"), "Settings"),
   later(() => import("./views/account/account"), "Account"),
@@ -49,6 +49,7 @@ const [Templates, Settings, Account, TakenOut, SeriesPage, Ledger, Shelves, Shel
   later(() => import("./views/ledger/ledger"), "Ledger"),
   later(() => import("./views/library/shelves"), "Shelves"),
   later(() => import("./views/library/shelf"), "ShelfPage"),
+  later(() => import("./views/library/asking"), "Asking"),
 ];
 // A page that was open when a new build came asks for files that are gone.
 window.addEventListener("vite:preloadError", () => location.reload());
@@ -126,6 +127,7 @@ export function App() {
                     <Route path="/planned/:id" element={<Ahead />} />
                     <Route path="/library" element={<Library />} />
                     <Route path="/library/taken-out" element={<TakenOut />} />
+                    <Route path="/ask" element={<Asking />} />
                     <Route path="/ledger" element={<Ledger />} />
                     <Route path="/shelves" element={<Shelves />} />
                     <Route path="/shelves/:id" element={<ShelfPage />} />

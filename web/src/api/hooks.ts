@@ -27,6 +27,7 @@ export const keys = {
   choices: ["choices"] as const,
   narrow: ["library", "narrow"] as const,
   keptSearches: ["kept-searches"] as const,
+  inquiries: ["inquiries"] as const,
   allSeries: ["series"] as const,
   series: (id: number) => ["series", id] as const,
   neighbours: (id: string) => ["series", "neighbours", id] as const,

@@ -976,6 +976,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/inquiries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Inquiries
+         * @description My questions to the library and those that are shared, the latest first.
+         */
+        get: operations["server_library_asking_api_inquiries"];
+        put?: never;
+        /**
+         * Put Inquiry
+         * @description Ask all that I may see, or the part of it that is wanted.
+         */
+        post: operations["server_library_asking_api_put_inquiry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/inquiries/{inquiry_id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Inquiry Answer
+         * @description Found anew, in what I may see: lines of meetings, each with which and when.
+         */
+        get: operations["server_library_asking_api_inquiry_answer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/inquiries/{inquiry_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Patch Inquiry
+         * @description Share a question of mine, or not any more; remove it, or put it back.
+         */
+        patch: operations["server_library_asking_api_patch_inquiry"];
+        trace?: never;
+    };
     "/api/series/{series_id}": {
         parameters: {
             query?: never;
@@ -4099,7 +4163,7 @@ export interface components {
          * @description What of a meeting holds the words.
          * @enum {string}
          */
-        Field: "title" | "person" | "minutes" | "chapter" | "line" | "note" | "comment" | "screen";
+        Field: "title" | "person" | "minutes" | "chapter" | "line" | "note" | "comment" | "screen" | "meaning";
         /**
          * HitOut
          * @description field: what of the meeting holds the words. line, start: where in the record that leads, if it leads there. who: whose words they are.
@@ -4783,6 +4847,126 @@ export interface components {
              * @default false
              */
             tells: boolean;
+        };
+        /** InquiriesOut */
+        InquiriesOut: {
+            /** Rows */
+            rows: components["schemas"]["InquiryOut"][];
+            /** Next */
+            next: string | null;
+        };
+        /**
+         * InquiryOut
+         * @description by: who asked. wanted: the part of the library it is put to.
+         */
+        InquiryOut: {
+            /** Id */
+            id: number;
+            /** Text */
+            text: string;
+            wanted: components["schemas"]["NarrowIn"];
+            /** After */
+            after: number | null;
+            /** Shared */
+            shared: boolean;
+            /** Mine */
+            mine: boolean;
+            /** By */
+            by: string;
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+        };
+        /**
+         * InquiryIn
+         * @description after: the question that this one goes on from; it is then put to the same part of the library.
+         */
+        InquiryIn: {
+            /** Text */
+            text: string;
+            wanted: components["schemas"]["NarrowIn"];
+            /** After */
+            after?: number | null;
+        };
+        /**
+         * AnsweredDayOut
+         * @description A meeting that is planned, was held, or both. people: who was there.
+         */
+        AnsweredDayOut: {
+            /** Title */
+            title: string;
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+            /**
+             * End
+             * Format: date-time
+             */
+            end: string;
+            /** All Day */
+            all_day: boolean;
+            /** Meeting */
+            meeting: string | null;
+            /** Planned */
+            planned: number | null;
+            /** People */
+            people: string[];
+        };
+        /** AnsweredLineOut */
+        AnsweredLineOut: {
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
+            /** Title */
+            title: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Speaker */
+            speaker: string;
+            /** Text */
+            text: string;
+            /** Start */
+            start: number;
+            /** Lines */
+            lines: number[];
+        };
+        /**
+         * InquiryAnswerOut
+         * @description asks: for lines, for what is on days, for what was missed on them. course: in the order in which it was said, else the best first. times,
+         *     meetings: how often, in how many of them, where that was asked. Nothing at all: no meeting says.
+         */
+        InquiryAnswerOut: {
+            /**
+             * Asks
+             * @enum {string}
+             */
+            asks: "lines" | "on" | "missed";
+            /** Course */
+            course: boolean;
+            /** Times */
+            times: number | null;
+            /** Meetings */
+            meetings: number;
+            /** Lines */
+            lines: components["schemas"]["AnsweredLineOut"][];
+            /** Days */
+            days: components["schemas"]["AnsweredDayOut"][];
+        };
+        /** InquiryPatch */
+        InquiryPatch: {
+            /** Shared */
+            shared?: boolean | null;
+            /** Removed */
+            removed?: boolean | null;
         };
         /**
          * MatterOut
@@ -9584,6 +9768,170 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_asking_api_inquiries: {
+        parameters: {
+            query?: {
+                cursor?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InquiriesOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_asking_api_put_inquiry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InquiryIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InquiryOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_asking_api_inquiry_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                inquiry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InquiryAnswerOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_asking_api_patch_inquiry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                inquiry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InquiryPatch"];
+            };
+        };
         responses: {
             /** @description No Content */
             204: {

@@ -1,4 +1,5 @@
 import type { Schemas } from "../api/client";
+import { zone } from "./time";
 
 export type Holds = NonNullable<Schemas["NarrowIn"]["holds"]>[number];
 export type Whose = NonNullable<Schemas["NarrowIn"]["whose"]>;
@@ -75,14 +76,22 @@ export function withWanted(params: URLSearchParams, wanted: Wanted): URLSearchPa
 export const isNarrow = ({ holds, ...rest }: Wanted) =>
   holds.length > 0 || Object.keys(rest).length > 0;
 
-/** The address of a search that is kept. */
-export function addressOf({ words, wanted }: Schemas["KeptSearchOut"]): string {
-  const known = Object.entries(wanted).filter(
+/** The same as the API takes it. */
+export const narrowTo = (wanted: Wanted): Schemas["NarrowIn"] => ({
+  speaking: false,
+  language: "",
+  ...wanted,
+  time_zone: zone(),
+});
+
+/** The same as it was kept. */
+export function wantedOf(kept: Schemas["NarrowIn"]): Wanted {
+  const known = Object.entries(kept).filter(
     ([name, value]) => name !== "time_zone" && value !== null && value !== false && value !== "",
   );
-  const params = withWanted(new URLSearchParams(words && { q: words }), {
-    holds: [],
-    ...Object.fromEntries(known),
-  });
-  return `/library?${params}`;
+  return { holds: [], ...Object.fromEntries(known) };
 }
+
+/** The address of a search that is kept. */
+export const addressOf = ({ words, wanted }: Schemas["KeptSearchOut"]) =>
+  `/library?${withWanted(new URLSearchParams(words && { q: words }), wantedOf(wanted))}`;

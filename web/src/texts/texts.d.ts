@@ -1,6 +1,39 @@
 // Written by `npm run texts` from en/*.json.
 export type Said<Values> = (values: Values) => string;
 export interface Texts {
+  asking: {
+    title: string;
+    link: string;
+    hint: string;
+    question: string;
+    example: string;
+    ask: string;
+    empty: string;
+    looking: string;
+    none: string;
+    noneOn: string;
+    noneMissed: string;
+    times: Said<{ n: number; meetings: number }>;
+    course: string;
+    on: string;
+    missed: string;
+    allDay: string;
+    look: string;
+    lineAt: Said<{ title: string | number; time: string | number }>;
+    of: Said<{ part: string | number }>;
+    going: Said<{ text: string | number }>;
+    goOn: string;
+    fresh: string;
+    more: Said<{ n: number }>;
+    earlier: string;
+    share: string;
+    unshare: string;
+    shared: Said<{ by: string | number }>;
+    remove: string;
+    removed: string;
+    mine: string;
+    instead: string;
+  };
   day: {
     title: string;
     today: string;
@@ -1176,6 +1209,7 @@ export interface Texts {
       note: string;
       comment: string;
       screen: string;
+      meaning: string;
     } & Readonly<Record<string, string | undefined>>;
     takenOut: string;
     takenOutHint: string;

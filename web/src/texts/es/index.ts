@@ -1,3 +1,4 @@
+import asking from "./asking.json";
 import calendars from "./calendars.json";
 import capture from "./capture.json";
 import clerk from "./clerk.json";
@@ -16,6 +17,7 @@ export const messages = {
   ...minutes,
   ...passages,
   ...record,
+  ...asking,
   ...calendars,
   ...clerk,
   ...ledger,

@@ -6,8 +6,7 @@ import { Field } from "../../parts/field";
 import { Leaf } from "../../parts/leaf";
 import { useSay } from "../../parts/sayings";
 import { Wrong } from "../../parts/states";
-import { zone } from "../../parts/time";
-import { addressOf, type Wanted } from "../../parts/wanted";
+import { addressOf, narrowTo, type Wanted } from "../../parts/wanted";
 import { t } from "../../texts";
 
 /** The searches that I keep, each with how much is new. */
@@ -74,7 +73,7 @@ export function Keep({ words, wanted }: { words: string; wanted: Wanted }) {
             name,
             words,
             tells,
-            wanted: { speaking: false, language: "", ...wanted, time_zone: zone() },
+            wanted: narrowTo(wanted),
           },
         }),
       ),

@@ -112,6 +112,9 @@ export function Library() {
         <Link to="/shelves" className="cite">
           {t.shelves.title}
         </Link>
+        <Link to={`/ask?${withWanted(new URLSearchParams(), wanted)}`} className="cite">
+          {t.asking.link}
+        </Link>
         <Link to="/library/taken-out" className="cite">
           {t.library.takenOut}
         </Link>
@@ -160,7 +163,13 @@ export function Library() {
         <>
           <div className="mb-3 flex flex-wrap items-baseline justify-between gap-x-5 gap-y-2">
             <p role="status" className="text-faded">
-              {saidOf(found.data, isNarrow(wanted))}
+              {saidOf(found.data, isNarrow(wanted))}{" "}
+              <Link
+                to={`/ask?${withWanted(new URLSearchParams({ q: words }), wanted)}`}
+                className="cite"
+              >
+                {t.asking.instead}
+              </Link>
             </p>
             {found.data.meetings.length > 1 && (
               <label className="flex items-baseline gap-2 text-sm text-faded">

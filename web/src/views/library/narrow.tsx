@@ -17,7 +17,10 @@ const options = (all: [string, string | undefined][]): Record<string, string | u
 });
 
 /** Everything that it is narrowed to, each with the way back. */
-function chips(wanted: Wanted, choices: Schemas["NarrowOut"] | undefined): [string, Wanted][] {
+export function chips(
+  wanted: Wanted,
+  choices: Schemas["NarrowOut"] | undefined,
+): [string, Wanted][] {
   const { person, speaking, series, shelf, since, until, place, language, whose, holds } = wanted;
   const without = (...names: (keyof Wanted)[]): Wanted => {
     const next = { ...wanted };

@@ -57,6 +57,9 @@ function Known({ shelf }: { shelf: Shelf }) {
           {t.shelves.count({ n: shelf.meetings })}
         </p>
         <span className="grow" />
+        <Link to={`/ask?shelf=${shelf.id}`} className="cite">
+          {t.asking.link}
+        </Link>
         {shelf.keeper && (
           <>
             <button type="button" className="cite" onClick={() => setLeaf("change")}>

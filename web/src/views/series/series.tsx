@@ -32,6 +32,9 @@ export function SeriesPage() {
           {t.library.ofSeries} · {t.library.seriesCount({ n: known.count })}
         </p>
         <span className="grow" />
+        <Link to={`/ask?series=${known.id}`} className="cite">
+          {t.asking.link}
+        </Link>
         <Link to={`/ledger?series=${known.id}`} className="cite">
           {t.library.itsLedger}
         </Link>

@@ -1,0 +1,170 @@
+"""Questions put to the library, or a part of it: answered by lines of the meetings that whoever asks may see, found anew each time."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import datetime, time, timedelta
+from math import log2
+from typing import Any
+from uuid import UUID
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from django.db.models import QuerySet
+from wordfreq import zipf_frequency
+
+from core.reading.reader import Read
+from core.reading.words import content_words, terms
+from core.record.model import Participant
+from core.search import Library, understand
+from core.search.question import Question
+from core.search.schedule import Days, asks_days
+from server.accounts.models import Membership
+from server.ask.queries import with_roles
+from server.calendars.queries import Entry, day_of_sheet
+from server.library.kept import unpacked
+from server.library.missed import missed
+from server.library.models import Inquiry
+from server.library.narrow import narrowed
+from server.library.senses import load_senses, nearest
+from server.meetings.models import Meeting, Person
+from server.minutes.keep import load_turns
+from server.minutes.queries import stated
+from server.pipeline.ear import encoder
+from server.record.models import Line
+from server.searched import asked_for
+
+_READ = 10
+"""Meetings whose every turn is weighed: those that are the most about what is asked."""
+_WORDS, _HELD = 5, 2000
+"""The rarest words of a question are looked for; of each so many lines at the most: a word that more hold tells no meeting from another."""
+_FUSED = 60.0
+_THREAD = 8
+_COUNTED = 500
+"""Lines of a count that are shown at the most."""
+
+
+@dataclass(frozen=True)
+class Cited:
+    """A turn that answers, with its meeting and the numbers of its lines."""
+
+    meeting: Meeting
+    speaker: str
+    text: str
+    start: float
+    lines: list[int]
+
+
+@dataclass(frozen=True)
+class Told:
+    """What is answered: turns, the best first, or in the order in which they were said (course). times: how often, where that was asked, in how many
+    meetings. days: what is on them, or was missed on them, where that was asked."""
+
+    cited: list[Cited] = field(default_factory=list)
+    course: bool = False
+    times: int | None = None
+    meetings: int = 0
+    asks: str = "lines"
+    days: list[Entry] = field(default_factory=list)
+
+
+def answer(membership: Membership, inquiry: Inquiry, now: datetime) -> Told:
+    """In what this member may see, now."""
+    zone = ZoneInfo(membership.user.time_zone or "UTC")
+    if asked := asks_days(inquiry.text, now.astimezone(zone).date()):
+        return _of_days(membership, asked, zone)
+    meetings = narrowed(membership, unpacked(inquiry.wanted)).filter(ready_at__isnull=False)
+    question = _understood(membership, inquiry)
+    if question.counted:
+        return _count(meetings, question)
+    return _lines(meetings, question)
+
+
+def _of_days(membership: Membership, asked: Days, zone: ZoneInfo) -> Told:
+    if asked.asks == "missed":
+        first, end = (datetime.combine(day, time(), zone) for day in (asked.first, asked.last + timedelta(days=1)))
+        held = missed(membership, first, end).prefetch_related("people")[:_COUNTED]
+        return Told(asks="missed", days=[Entry(one.started_at, one.started_at + timedelta(seconds=one.duration), meeting=one) for one in held])
+    days = [asked.first + timedelta(days=ahead) for ahead in range((asked.last - asked.first).days + 1)]
+    entries = [entry for day in days for entry in day_of_sheet(membership, day, zone)]
+    return Told(asks="on", days=[entry for entry in entries if entry.counts])
+
+
+def _understood(membership: Membership, inquiry: Inquiry) -> Question:
+    people = [Participant(name) for name in Person.objects.filter(workspace=membership.workspace_id).values_list("name", flat=True)]
+    thread, one = [inquiry.text], inquiry.after
+    while one is not None and len(thread) < _THREAD:
+        thread.insert(0, one.text)
+        one = one.after
+    asked: Question | None = None
+    for text in thread:
+        asked = understand(text, people, asked)
+    assert asked is not None
+    return asked
+
+
+def _count(meetings: QuerySet[Meeting], question: Question) -> Told:
+    """Every line that holds all the words, in order of time."""
+    words = content_words(question.counted)
+    if not words:
+        return Told(times=0)
+    held = Line.objects.filter(meeting__in=meetings, search=asked_for(" ".join(words))).select_related("turn__voice__person", "meeting")
+    if question.speakers:
+        held = held.filter(turn__voice__person__name__in=question.speakers)
+    wanted = set(terms(question.counted))
+    shown = list(held.order_by("meeting__started_at", "meeting", "number")[:_COUNTED])
+    said = [Counter(terms(line.text)) for line in shown]
+    # A line that holds it holds it once at least: the database's stems are not ours in every word.
+    times = held.count() - len(shown) + sum(max(1, min((bag[term] for term in wanted), default=1)) for bag in said)
+    cited = [Cited(line.meeting, line.turn.voice.name, line.text, line.start, [line.number]) for line in shown]
+    return Told(cited, course=True, times=times, meetings=held.order_by().values("meeting").distinct().count())
+
+
+def _lines(meetings: QuerySet[Meeting], question: Question) -> Told:
+    chosen = likely(meetings, question.text)
+    by_key = {meeting.pk: meeting for meeting in Meeting.objects.filter(pk__in=chosen).order_by("started_at", "pk")}
+    senses = load_senses(list(by_key.values()))
+    read: list[Read] = []
+    for key, meeting in by_key.items():
+        turns = load_turns(meeting)
+        if turns is not None and key in senses and len(senses[key]) == len(turns.likely):
+            record = with_roles(meeting)
+            read.append(Read(record, stated(meeting, record), turns))
+    if not read:
+        return Told()
+    library = Library(read, encoder(), np.concatenate([senses[UUID(one.record.id)] for one in read]))
+    [told] = library.ask([question.text])
+    places = [(by_key[UUID(one.meeting)], one.turn) for one in told.cited if not question.speakers or one.turn.speaker in question.speakers]
+    numbers: dict[tuple[Any, int], list[int]] = defaultdict(list)
+    lines = Line.objects.filter(meeting__in={meeting.pk for meeting, _ in places}, turn__number__in={turn.id for _, turn in places})
+    for key, turn, number in lines.order_by("number").values_list("meeting", "turn__number", "number"):
+        numbers[key, turn].append(number)
+    cited = [Cited(meeting, turn.speaker, turn.text, turn.start, numbers[meeting.pk, turn.id]) for meeting, turn in places]
+    if told.course:
+        cited.sort(key=lambda one: (one.meeting.started_at, one.start))
+    return Told(cited, told.course)
+
+
+def likely(meetings: QuerySet[Meeting], question: str) -> list[UUID]:
+    """The keys of the meetings that are the most about a question: by its rarest words and by meaning, fused by reciprocal ranks."""
+    scores: dict[UUID, float] = defaultdict(float)
+    for place, key in enumerate(_by_words(meetings, question)):
+        scores[key] += 1.0 / (_FUSED + place)
+    near = nearest(meetings, encoder().plain([question])[0])
+    for place, key in enumerate(dict.fromkeys(one.meeting for one in near)):
+        scores[key] += 1.0 / (_FUSED + place)
+    return sorted(scores, key=lambda key: (-scores[key], str(key)))[:_READ]
+
+
+def _by_words(meetings: QuerySet[Meeting], question: str) -> Sequence[UUID]:
+    scores: dict[UUID, float] = defaultdict(float)
+    rarest = sorted(set(content_words(question)), key=lambda word: (zipf_frequency(word, "en"), word))[:_WORDS]
+    for word in rarest:
+        held = Counter(Line.objects.filter(meeting__in=meetings, search=asked_for(word)).values_list("meeting", flat=True)[:_HELD])
+        for key in meetings.filter(search=asked_for(word)).values_list("pk", flat=True)[:_HELD]:
+            held[key] += 1
+        for key, times in held.items():
+            scores[key] += (1.0 + log2(times)) / log2(1.0 + len(held))
+    return sorted(scores, key=lambda key: (-scores[key], str(key)))[:_HELD]
