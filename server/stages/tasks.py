@@ -22,8 +22,9 @@ from server.mail.wording import Kind
 from server.meetings.models import Meeting
 from server.notify import Part, notify
 from server.pipeline.models import StageRun
-from server.pipeline.work import STAGES, Outdated, Report, Stage, now_and_then, queue, stages_of
+from server.pipeline.work import STAGES, Outdated, Queue, Report, Stage, fresh_connections, now_and_then, queue, stages_of
 from server.problems import AWAY
+from server.stages.renew import renew_indexes
 
 logger = logging.getLogger("server.pipeline")
 
@@ -149,3 +150,11 @@ def fail(run: StageRun, message: str) -> None:
             when = f"{meeting.started_at.astimezone(ZoneInfo(meeting.time_zone)):%A %-d %B, %H:%M}"
             link = f"{settings.BASE_URL}/meetings/{meeting.pk}"
             post(Kind.FAILED, meeting.created_by.email, meeting=meeting, link=link, title=meeting.title, when=when, why=message)
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="renew indexes", queue=Queue.WRITING, queueing_lock="renew indexes", lock="renew indexes")
+def renew_old_indexes(timestamp: int) -> None:
+    """Every minute, with the worker that can wait: what an earlier version of the program found meetings by."""
+    with fresh_connections():
+        renew_indexes()

@@ -14,8 +14,10 @@ from server.library.models import Sense, SenseSigns
 from server.library.senses import nearest
 from server.meetings.models import Attendee, Meeting
 from server.pipeline.ear import encoder
+from server.pipeline.models import StageRun
 from server.pipeline.work import Change, stages_after
 from server.record.models import Turn
+from server.stages.renew import renew_indexes
 from tests.server.conftest import let_in, run_stages
 
 
@@ -160,3 +162,12 @@ def test_struck_words_are_about_nothing_any_more(three, maren, caller):
     after = {sense.turn_id: bytes(sense.vector) for sense in Sense.objects.filter(turn__meeting=first)}
     gone = [vector for key, vector in before.items() if after.get(key) != vector]
     assert len(gone) == 1 and gone[0] not in after.values()
+
+
+def test_what_an_earlier_version_indexed_is_indexed_anew(three, maren):
+    Sense.objects.all().delete()
+    runs = StageRun.objects.filter(stage="index")
+    runs.filter(meeting__in=three[:2]).update(engine="1")
+    runs.filter(meeting=three[1]).update(state=StageRun.State.WAITING)  # its turn comes anyway
+    assert (renew_indexes(), renew_indexes()) == (1, 0)
+    assert set(Sense.objects.values_list("turn__meeting", flat=True)) == {three[0].pk}
