@@ -32,6 +32,7 @@ from server.excerpts.api import router as excerpts
 from server.excerpts.api import sequences_router as sequences
 from server.excerpts.media import excerpt_sound
 from server.folders.api import router as folders
+from server.ledger.api import meeting_router as carried
 from server.ledger.api import router as ledger
 from server.ledger.reminders_api import feed_router as feeds
 from server.ledger.reminders_api import router as reminders
@@ -70,6 +71,7 @@ problems.install(api)
 api.add_router("", accounts)
 api.add_router("", library)
 api.add_router("", ledger)
+api.add_router("/meetings", carried)
 api.add_router("/reminders", reminders)
 api.add_router("/feeds", feeds)
 api.add_router("", seen_router)

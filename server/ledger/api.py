@@ -17,14 +17,17 @@ from server.accounts.models import Membership
 from server.answers import Answer
 from server.bounds import Day, Number, Short
 from server.convening.api import Zoned
+from server.convening.seen import seen
 from server.document import forms
-from server.ledger.actions.judge_step import join, judge, part
+from server.ledger.actions.judge_step import join, judge, part, tick_off
 from server.ledger.models import MatterKind, Step, StepKind, StepState
 from server.ledger.outward import FORMATS, written
-from server.ledger.queries import Entry, View, Wanted, entry_of, ledger, step_of
+from server.ledger.queries import Entry, View, Wanted, carried_into, entry_of, ledger, step_of
 from server.sharing.policy import Can, rights_of
 
 router = Router(tags=["ledger"], auth=signed_in)
+meeting_router = Router(tags=["ledger"], auth=signed_in)
+"""Of a meeting."""
 
 
 class LedgerIn(Zoned):
@@ -101,6 +104,18 @@ class JudgeStepIn(Schema):
     now: StepState
 
 
+class TickOffIn(Schema):
+    """now: how it ended; null where it has not after all."""
+
+    now: Literal["done", "dropped"] | None
+
+
+class ZoneIn(Zoned):
+    """time_zone: the asker's."""
+
+    time_zone: str = Query("UTC", max_length=64)
+
+
 class JoinMatterIn(Schema):
     matter: Number
 
@@ -151,6 +166,23 @@ def entry_out(entry: Entry, membership: Membership) -> dict:
         "can": sorted(rights_of(membership, entry.current.meeting)),
         "steps": [step_out(step) for step in entry.steps],
     }
+
+
+@meeting_router.get("/{meeting_id}/carried", response=list[LedgerMatterOut])
+def carried(request: HttpRequest, meeting_id: UUID, zone: Query[ZoneIn]) -> Answer:
+    """What the earlier meetings of its series have left open, as far as I see them, with what has been ticked off in this one."""
+    membership, found = seen(request, meeting_id)
+    today = timezone.now().astimezone(ZoneInfo(zone.time_zone)).date()
+    return [entry_out(entry, membership) for entry in carried_into(membership, found, today)]
+
+
+@meeting_router.post("/{meeting_id}/carried/{matter_id}", response=LedgerMatterOut)
+def tick_off_matter(request: HttpRequest, meeting_id: UUID, matter_id: Number, payload: TickOffIn) -> Answer:
+    """While the meeting runs: it is done, or given up, now; or not after all."""
+    membership, found = seen(request, meeting_id)
+    entry = entry_of(membership, matter_id)
+    tick_off(membership, found, entry.matter, StepKind(payload.now) if payload.now else None)
+    return entry_out(entry_of(membership, matter_id), membership)
 
 
 @router.get("/ledger", response=LedgerOut)

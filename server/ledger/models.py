@@ -45,7 +45,7 @@ class Matter(models.Model):
 
 
 class Step(models.Model):
-    """What one meeting does with a matter, and the lines it rests on. finding: that by which it was made, or settled anew; whose it is, when
+    """What one meeting does with a matter, and the lines it rests on. at: the second at which somebody said so while the meeting ran. finding: that by which it was made, or settled anew; whose it is, when
     it is due, its words and whether it is done are the finding's. Where there is none, the matter stands as it stood before."""
 
     matter = models.ForeignKey(Matter, models.CASCADE, related_name="steps")
@@ -55,6 +55,7 @@ class Step(models.Model):
     finding = models.OneToOneField("minutes.Finding", models.SET_NULL, null=True, related_name="step")
     lines = models.ManyToManyField("record.Line", related_name="steps")
     confidence = models.FloatField(default=1.0)
+    at = models.FloatField(null=True)
     judged_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     judged_at = models.DateTimeField(null=True)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime
 
 from django.db import models
@@ -163,6 +163,18 @@ def entries(membership: Membership, current: Sequence[Step]) -> list[Entry]:
     for step in seen:
         of_matter.setdefault(step.matter_id, []).append(step)
     return [Entry(step.matter, next((one for one in of_matter[step.matter_id] if one.pk == step.pk), step), of_matter[step.matter_id]) for step in current]
+
+
+def carried_into(membership: Membership, meeting: Meeting, today: date) -> list[Entry]:
+    """What earlier meetings of its series have left open, the next due first, with what has been ticked off in it so far."""
+    if meeting.series_id is None:
+        return []
+    wanted = Wanted(View.OPEN, today, series=meeting.series_id)
+    left = narrowed(membership, wanted).filter(meeting__started_at__lt=meeting.started_at).exclude(meeting=meeting)
+    ticked = Step.objects.filter(meeting=meeting, at__isnull=False, matter=OuterRef("matter"))
+    closed = narrowed(membership, replace(wanted, view=View.CLOSED)).filter(Exists(ticked))
+    rows = [*left.annotate(sorted=Coalesce("finding__due", _NEVER)).order_by("sorted", "pk")[:PAGE], *closed[:PAGE]]
+    return sorted(entries(membership, rows), key=lambda one: (one.current.finding and one.current.finding.due or _NEVER, one.matter.pk))
 
 
 def step_of(membership: Membership, key: int) -> Step:

@@ -1,4 +1,4 @@
-"""Steps rest on lines of the record."""
+"""Steps rest on lines of the record; one that was ticked while people spoke, on what was being said."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from server.record.resting import RESTING, Resting
 
 def _resting(meeting: Meeting) -> Iterable[Resting]:
     for step in Step.objects.filter(meeting=meeting):
-        yield Resting(step, None)
+        yield Resting(step, step.at)
 
 
 RESTING.append(_resting)

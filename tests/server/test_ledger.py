@@ -10,6 +10,8 @@ import pytest
 from icalendar import Calendar
 
 from core.reading import read
+from core.record.model import Line as Text
+from core.record.model import Record, Turn
 from server.ledger.follow import Came, keep_steps
 from server.ledger.models import Matter, Step
 from server.ledger.queries import PAGE
@@ -17,10 +19,12 @@ from server.ledger.remind import remind
 from server.meetings.models import Meeting, Series
 from server.minutes.models import Finding, MinutesLine
 from server.pipeline.work import STAGES, begin
+from server.record.keep import keep_record
 from server.record.models import Line
 from server.stages.tasks import run
 from tests.core.test_ledger import LATER, MADE
 from tests.server.conftest import delivered
+from tests.server.test_capture import capture_of
 
 
 def spoken(said) -> str:
@@ -301,3 +305,38 @@ def test_a_feed_for_ones_calendar_that_can_be_closed(works, maren, member, calle
     assert again != address and nobody("get", path).status_code == 404
     assert call("delete", "/api/reminders/feed").status_code == 204
     assert nobody("get", "/" + again.split("/", 3)[3]).status_code == 404 and call("get", "/api/reminders").json()["feed"] is None
+
+
+def test_ticked_off_while_a_meeting_runs_and_carried_on_otherwise(works, maren, member, caller, tmp_path, settings):
+    settings.MEDIA_ROOT = tmp_path
+    one = works()
+    lock = lock_of(one)
+    capture = capture_of(maren, 5)
+    running = capture.meeting
+    running.series, running.started_at, running.visibility = one.series, one.started_at + timedelta(weeks=1), "workspace"
+    running.save()
+    call, idris = caller(maren), caller(member("Idris Quaye"))
+    at = f"/api/meetings/{running.pk}/carried"
+    [left] = call("get", at).json()
+    assert left["id"] == lock.pk and left["closed"] is None
+    assert idris("post", f"{at}/{lock.pk}", {"now": "done"}).json()["closed"] == "done"
+    assert call("get", f"{at}?time_zone=Europe/London").json()[0]["closed"] == "done" and listed(call) == []
+    # Taken back, it is as open as it was, in the minutes too.
+    assert call("post", f"{at}/{lock.pk}", {"now": None}).json()["closed"] is None
+    assert Finding.objects.get(pk=left["finding"]).done_at is None and not Step.objects.filter(meeting=running).exists()
+    assert call("post", f"{at}/{lock.pk}", {"now": "dropped"}).json()["closed"] == "dropped"
+    step = Step.objects.get(meeting=running)
+    assert step.at == 5.0 and step.judged_by == maren.user
+    # The record comes: the step rests on what was being said, and stays a person's word.
+    keep_record(running, Record(str(running.pk), (Turn(1, "A", (Text("So the lock is given up.", 3.0, 4.5), Text("Yes.", 8.0, 9.0))),)), {})
+    keep_steps(running, [])
+    step.refresh_from_db()
+    assert [line.number for line in step.lines.all()] == [1] and step.state == "confirmed"
+    assert call("post", f"{at}/{lock.pk}", {"now": "done"}).status_code == 409, "the meeting is over"
+    # Of what one does not see nothing is left open; what nobody touched stands beside the next one.
+    hidden = works("mine")
+    assert [one["steps"][0]["meeting"] for one in idris("get", f"/api/meetings/{running.pk}/carried").json()] == [str(one.pk)]
+    after = works()
+    assert [one["id"] for one in call("get", f"/api/meetings/{after.pk}/carried").json()] == [lock_of(hidden).pk]
+    assert idris("get", f"/api/meetings/{after.pk}/carried").json() == []
+    assert idris("post", f"/api/meetings/{running.pk}/carried/{lock_of(hidden).pk}", {"now": "done"}).status_code == 404

@@ -6,11 +6,14 @@ from django.utils import timezone
 
 from server.accounts.models import Membership
 from server.acting import acting
+from server.capture.queries import seconds_of
 from server.ledger.follow import mark_followed
 from server.ledger.models import Matter, Step, StepKind, StepState
+from server.meetings.models import Meeting
 from server.minutes.models import Finding
 from server.notify import Part
 from server.problems import Refused
+from server.record.live import runs_still
 from server.sharing.policy import Can
 
 _TELLS = (Part.LEDGER,)
@@ -40,6 +43,26 @@ def _tick(step: Step, done: bool) -> None:
     last = settling.order_by("-meeting__started_at", "-pk").first()
     if last and last.finding_id:
         Finding.objects.filter(pk=last.finding_id, done_at__isnull=done).update(done_at=timezone.now() if done else None)
+
+
+def tick_off(membership: Membership, meeting: Meeting, matter: Matter, kind: StepKind | None) -> None:
+    """While a meeting runs: it is done, or given up, as of now; or (None) not after all. Raises Refused."""
+    with acting(membership, Can.CHANGE, "tick off matter", meeting, tells=_TELLS, kind=kind):
+        if not runs_still(meeting):
+            raise Refused(409, "This meeting is over. Say so in the ledger.")
+        own = Step.objects.select_for_update(of=("self",)).filter(matter=matter, meeting=meeting).first()
+        if own and own.at is None:
+            raise Refused(409, "What this meeting does with it is known already.")
+        if own:
+            if own.kind == StepKind.DONE:
+                _tick(own, done=False)
+            own.delete()
+        if kind is not None:
+            now = {"judged_by": membership.user, "judged_at": timezone.now(), "at": seconds_of(meeting.capture)}
+            own = Step.objects.create(matter=matter, meeting=meeting, kind=kind, state=StepState.CONFIRMED, **now)
+            if kind == StepKind.DONE:
+                _tick(own, done=True)
+        mark_followed([matter.pk])
 
 
 def part(membership: Membership, step: Step) -> Matter:

@@ -676,6 +676,16 @@ export interface Texts {
     copied: string;
     copy: string;
   };
+  carried: {
+    title: string;
+    hint: string;
+    say: { done: string; dropped: string } & Readonly<Record<string, string | undefined>>;
+    sayOf: { done: Said<{ text: string | number }>; dropped: Said<{ text: string | number }> };
+    closed: { done: Said<{ text: string | number }>; dropped: Said<{ text: string | number }> };
+    back: string;
+    backOf: Said<{ text: string | number }>;
+    rest: Said<{ n: number }>;
+  };
   minutes: {
     layout: string;
     byTalk: Said<{ title: string | number }>;

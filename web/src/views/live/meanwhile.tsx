@@ -9,6 +9,7 @@ import { clock } from "../../parts/time";
 import { Asking } from "./asking";
 import { t } from "../../texts";
 import { Agenda } from "./agenda";
+import { Carried } from "./carried";
 import { may } from "../../api/rights";
 
 type Note = Schemas["NoteOut"];
@@ -24,6 +25,7 @@ export function Meanwhile({
   return (
     <div className="flex flex-col gap-7">
       <Agenda meeting={meeting} seconds={seconds} />
+      <Carried meeting={meeting} />
       <Notes meeting={meeting} now={() => seconds} />
       {may(meeting, "change") && <Jot meeting={meeting} seconds={seconds} />}
       <Lately meeting={meeting} />
