@@ -52,8 +52,8 @@ def away() -> JsonResponse:
     return answer
 
 
-_BINARY = re.compile(r"^/api/(uploads/|captures/[^/]+/stretches/[^/]+/(chunks|pictures)/)")
-"""Addresses whose bodies are not JSON."""
+_BINARY = re.compile(r"^/api/(uploads/|letters/stop/|captures/[^/]+/stretches/[^/]+/(chunks|pictures)/)")
+"""Addresses whose bodies are not JSON: bytes, and what mail programs post (RFC 8058), of which nothing is read."""
 UNREADABLE = (SuspiciousOperation, BadRequest, UnreadablePostError, MultiPartParserError)
 
 

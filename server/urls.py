@@ -39,11 +39,13 @@ from server.ledger.reminders_api import router as reminders
 from server.letterbox.api import router as letterbox
 from server.library.api import router as library
 from server.library.asking_api import router as inquiries
+from server.library.digest_api import router as digest
 from server.library.kept_api import router as kept_searches
 from server.library.series_api import meeting_router as series_of_meeting
 from server.library.series_api import router as series
 from server.library.shelves_api import meeting_router as shelves_of_meeting
 from server.library.shelves_api import router as shelves
+from server.mail.api import router as letters
 from server.minutes.api import lines_router
 from server.minutes.api import router as minutes
 from server.minutes.out_api import kinds_router as kinds
@@ -74,6 +76,7 @@ api.add_router("", ledger)
 api.add_router("/meetings", carried)
 api.add_router("/reminders", reminders)
 api.add_router("/feeds", feeds)
+api.add_router("/letters", letters)
 api.add_router("", seen_router)
 api.add_router("", sheet)
 api.add_router("/calendars", calendars)
@@ -81,6 +84,7 @@ api.add_router("/folders", folders)
 api.add_router("/letterbox", letterbox)
 api.add_router("/searches", kept_searches)
 api.add_router("/inquiries", inquiries)
+api.add_router("", digest)
 api.add_router("/series", series)
 api.add_router("/shelves", shelves)
 api.add_router("/meetings", shelves_of_meeting)

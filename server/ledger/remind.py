@@ -13,6 +13,7 @@ from server.acting import acting
 from server.ledger.models import Reminded, Reminders, Step
 from server.ledger.queries import View, Wanted, narrowed
 from server.mail.post import post
+from server.mail.stopping import stop_token
 from server.mail.wording import Kind
 from server.minutes.models import Finding, FindingKind
 
@@ -55,7 +56,15 @@ def _tell(member: Membership, now: datetime) -> bool:
         first = (fresh[False] or fresh[True])[0]
         subject = f"{'Due tomorrow' if fresh[False] else 'Due yesterday'}: {_worded(first)}" if count == 1 else f"{count} actions are due"
         link = f"{settings.BASE_URL}/ledger?whose=mine"
-        post(Kind.REMINDER, member.user.email, link=link, workspace=member.workspace, subject=subject, titles="\n\n".join(parts))
+        post(
+            Kind.REMINDER,
+            member.user.email,
+            link=link,
+            workspace=member.workspace,
+            stop=stop_token("reminders", member.pk),
+            subject=subject,
+            titles="\n\n".join(parts),
+        )
     return True
 
 

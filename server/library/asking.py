@@ -35,6 +35,7 @@ from server.minutes.queries import stated
 from server.pipeline.ear import encoder
 from server.record.models import Line
 from server.searched import asked_for
+from server.sharing.visibility import listed_meetings
 
 _READ = 10
 """Meetings whose every turn is weighed: those that are the most about what is asked."""
@@ -85,7 +86,7 @@ def answer(membership: Membership, inquiry: Inquiry, now: datetime) -> Told:
 def _of_days(membership: Membership, asked: Days, zone: ZoneInfo) -> Told:
     if asked.asks == "missed":
         first, end = (datetime.combine(day, time(), zone) for day in (asked.first, asked.last + timedelta(days=1)))
-        held = missed(membership, first, end).prefetch_related("people")[:_COUNTED]
+        held = missed(membership, listed_meetings(membership).filter(started_at__gte=first, started_at__lt=end)).prefetch_related("people")[:_COUNTED]
         return Told(asks="missed", days=[Entry(one.started_at, one.started_at + timedelta(seconds=one.duration), meeting=one) for one in held])
     days = [asked.first + timedelta(days=ahead) for ahead in range((asked.last - asked.first).days + 1)]
     entries = [entry for day in days for entry in day_of_sheet(membership, day, zone)]

@@ -14,6 +14,7 @@ from server.library.models import KeptSearch
 from server.library.narrow import Narrowed, narrowed
 from server.library.search import Order, search
 from server.mail.post import post
+from server.mail.stopping import stop_token
 from server.mail.wording import Kind
 from server.meetings.models import Meeting
 from server.problems import Refused
@@ -54,9 +55,9 @@ def tell_of_new() -> int:
         if found := new_of(kept, kept.told_at):
             with acting(None, None, "tell of kept search"):
                 titles = "\n".join(f"– {one.title}" for one in found[:_LISTED])
-                more = f"\nand {len(found) - _LISTED} more" if len(found) > _LISTED else ""
+                more = f"\n– and {len(found) - _LISTED} more" if len(found) > _LISTED else ""
                 link = f"{settings.BASE_URL}/library?kept={kept.pk}"
-                post(Kind.FOUND, kept.membership.user.email, link=link, workspace=kept.membership.workspace, name=kept.name, titles=titles + more)
+                post(Kind.FOUND, kept.membership.user.email, link=link, workspace=kept.membership.workspace, stop=stop_token("search", kept.pk), name=kept.name, titles=titles + more)
                 KeptSearch.objects.filter(pk=kept.pk).update(told_at=now)
             told += 1
     return told

@@ -68,13 +68,18 @@ def my_actions(membership: Membership, most: int) -> list[tuple[Finding, str]]:
         )
         .order_by(F("done_at").desc(nulls_first=True), F("due").asc(nulls_last=True), "meeting__started_at")
     )
-    mine = []
-    for action in actions[: 2 * most]:
-        worded = action.minutes_lines.all()
+    return as_worded(actions[: 2 * most])[:most]
+
+
+def as_worded(findings: QuerySet[Finding]) -> list[tuple[Finding, str]]:
+    """Each as the minutes word it; without those whose line somebody took out. Wants `minutes_lines` fetched along."""
+    found = []
+    for finding in findings:
+        worded = finding.minutes_lines.all()
         stands = [line.text for line in worded if line.removed_at is None]
         if stands or not worded:
-            mine.append((action, stands[0] if stands else action.text))
-    return mine[:most]
+            found.append((finding, stands[0] if stands else finding.text))
+    return found
 
 
 def mentions_of(membership: Membership) -> QuerySet[Comment]:

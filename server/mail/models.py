@@ -23,6 +23,8 @@ class Letter(models.Model):
     kind = models.CharField(max_length=24)
     to = models.EmailField()
     reply_to = models.EmailField(blank=True)
+    # By what mail that comes again is stopped (server.mail.stopping).
+    stop = models.CharField(max_length=400, blank=True)
     subject = models.CharField(max_length=300)
     text = models.TextField(blank=True)
     html = models.TextField(blank=True)

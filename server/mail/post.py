@@ -13,6 +13,7 @@ from procrastinate.contrib.django import app
 
 from server.accounts.models import User, Workspace
 from server.mail.models import Letter
+from server.mail.stopping import by_hand, one_click
 from server.mail.wording import Kind, worded
 from server.meetings.models import Meeting
 from server.pipeline.work import Queue
@@ -37,11 +38,13 @@ def post(
     meeting: Meeting | None = None,
     by: User | None = None,
     reply_to: str = "",
+    stop: str = "",
     **facts: object,
 ) -> Letter:
-    """Queue a letter, in the transaction that is open. by: whoever causes it, whose letters a day are bounded. Raises Refused."""
+    """Queue a letter, in the transaction that is open. by: whoever causes it, whose letters a day are bounded. stop: a token
+    by which mail of the kind ends (`server.mail.stopping`). Raises Refused."""
     _check_allowance(kind, by)
-    words = worded(kind, link, **facts)
+    words = worded(kind, link, **(facts | {"stop": by_hand(stop)} if stop else facts))
     letter = Letter.objects.create(
         workspace=workspace or (meeting.workspace if meeting else None),
         meeting=meeting,
@@ -49,6 +52,7 @@ def post(
         kind=kind,
         to=to,
         reply_to=reply_to,
+        stop=stop,
         subject=words.subject,
         text=words.text,
         html=words.html,
@@ -77,7 +81,10 @@ def send_letter(context: JobContext, letter_id: int) -> None:
     letter = Letter.objects.filter(pk=letter_id, state=Letter.State.WAITING).first()
     if letter is None:
         return
-    message = EmailMultiAlternatives(letter.subject, letter.text, None, [letter.to], reply_to=[letter.reply_to] if letter.reply_to else None)
+    # RFC 2369 and 8058: mail programs show a way to stop it, and go it by one click.
+    way_out = {"List-Unsubscribe": f"<{one_click(letter.stop)}>", "List-Unsubscribe-Post": "List-Unsubscribe=One-Click"} if letter.stop else {}
+    answers_to = [letter.reply_to] if letter.reply_to else None
+    message = EmailMultiAlternatives(letter.subject, letter.text, None, [letter.to], reply_to=answers_to, headers=way_out)
     message.attach_alternative(letter.html, "text/html")
     try:
         message.send()

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+from django.conf import settings
 from django.db.models import TextChoices
 from django.utils.html import format_html, format_html_join
+from django.utils.safestring import SafeString
 
 from core.text import one_line
 
@@ -22,6 +26,7 @@ class Kind(TextChoices):
     CLERK = "clerk"
     FOUND = "found"
     REMINDER = "reminder"
+    DIGEST = "digest"
     FOLLOW_UP = "follow-up"
     AGENDA = "agenda"
     NEW_PASSWORD = "new password"
@@ -67,10 +72,9 @@ WORDINGS: dict[Kind, Wording] = {
         ("{words}", "You sent the clerk a mail about “{title}”. If that was not you, say no to it on your sheet of the day: that counts."),
         "Look at it",
     ),
-    Kind.FOUND: Wording("New for “{name}”", ("New in the library, of what you look for as “{name}”:", "{titles}"), "Look at them"),
-    Kind.REMINDER: Wording(
-        "{subject}", ("{titles}", "Such reminders can be switched off in the ledger, under “Reminders”."), "To the ledger"
-    ),
+    Kind.FOUND: Wording("New for “{name}”", ("New in the library, of what you look for as “{name}”:\n{titles}", "{stop}"), "Look at them"),
+    Kind.REMINDER: Wording("{subject}", ("{titles}", "{stop}"), "To the ledger"),
+    Kind.DIGEST: Wording("{subject}", ("{news}", "{stop}"), "To your day"),
     Kind.FOLLOW_UP: Wording("{subject}", ("{body}",)),
     Kind.NEW_PASSWORD: Wording(
         "A new password for Aftershower",
@@ -90,6 +94,36 @@ WORDINGS: dict[Kind, Wording] = {
 }
 
 
+_POINT = "– "
+"""Begins a line of a list."""
+_LED = re.compile(r"^(?P<words>.*) <(?P<link>https?://[^\s<>]+)>$")
+
+
+def _as_html(block: str) -> SafeString:
+    """Lines; those of a list as one, under what they are of. A line that ends with an address of this server's leads there."""
+    lines = block.split("\n")
+    points = [line.removeprefix(_POINT) for line in lines if line.startswith(_POINT)]
+    head = [line for line in lines if not line.startswith(_POINT)]
+    if not points:
+        return format_html('<p style="white-space:pre-line">{}</p>', _lined(head))
+    items = format_html_join("", '<li style="margin:0 0 4px">{}</li>', ((_led(point),) for point in points))
+    title = format_html('<p style="margin:18px 0 4px;font-weight:bold">{}</p>', _lined(head)) if head else ""
+    return format_html('{}<ul style="margin:0;padding-left:20px">{}</ul>', title, items)
+
+
+def _lined(lines: Sequence[str]) -> SafeString:
+    return format_html_join("\n", "{}", ((_led(line),) for line in lines))
+
+
+def _led(line: str) -> SafeString:
+    if line.startswith(f"{settings.BASE_URL}/") and " " not in line:
+        return format_html('<a href="{}">{}</a>', line, line)
+    found = _LED.match(line)
+    if found is None or not found["link"].startswith(f"{settings.BASE_URL}/"):
+        return format_html("{}", line)  # an address elsewhere, in somebody's words, stays words
+    return format_html('<a href="{}">{}</a>', found["link"], found["words"])
+
+
 @dataclass(frozen=True)
 class Worded:
     """A mail ready to send."""
@@ -102,9 +136,11 @@ class Worded:
 def worded(kind: Kind, link: str = "", **facts: object) -> Worded:
     """A mail's words. link: the address that it leads to. Raises KeyError where a fact is missing."""
     wording = WORDINGS[kind]
+    if stop := facts.get("stop"):
+        facts = facts | {"stop": f"You get this mail because you asked for it. To stop it:\n{stop}"}
     paragraphs = [paragraph.format_map(facts) for paragraph in wording.paragraphs]
     text = "\n\n".join([*paragraphs, *([f"{wording.link}:\n{link}"] if wording.link else [])]) + "\n"
-    body = format_html_join("", '<p style="white-space:pre-line">{}</p>', ((paragraph,) for paragraph in paragraphs))
+    body = format_html_join("", "{}", ((_as_html(block),) for paragraph in paragraphs for block in paragraph.split("\n\n")))
     way = format_html('<p><a href="{}">{}</a></p>', link, wording.link) if wording.link else ""
     html = format_html(
         '<!doctype html><html lang="en"><body style="font-family:Georgia,serif;font-size:16px;line-height:1.5;color:#1d2a2f">'

@@ -55,6 +55,11 @@ class _Letters(Purger):
     def texts(self, meeting: Meeting) -> Iterable[Texts]:
         for field in ("subject", "text", "html"):
             yield Texts(Letter.objects.filter(meeting=meeting), field)
+        # Those that are of many meetings hold words that were drawn from this one. Sent, they have nothing but the subject.
+        of_many = Letter.objects.filter(workspace=meeting.workspace_id, meeting=None)
+        yield Texts(of_many, "subject")
+        for field in ("text", "html"):
+            yield Texts(of_many.exclude(**{field: ""}), field)
 
 
 for purger in (_Meetings(), _Words(), _Edits(), _Copies(), _Letters()):

@@ -58,7 +58,7 @@ def test_whoever_has_no_account_is_told_so_by_mail_and_nowhere_else(maren, calle
 
 FACTS = {
     "by_name": "Maren <b>Tollefsen</b>", "workspace_name": "Garden", "until": "3 March 2026", "title": "Locks\r\nBcc: {title}",
-    "when": "Tuesday", "why": "The disk was full.", "seconds": "12", "points": "1. Locks (10 min)", "place": "Potting shed", "subject": "Locks\nand keys", "body": "Dear all,\n\n{body}", "email": "a@b.example", "words": "It goes.", "name": "Glass", "titles": "– Glazing",
+    "when": "Tuesday", "why": "The disk was full.", "seconds": "12", "points": "1. Locks (10 min)", "place": "Potting shed", "subject": "Locks\nand keys", "body": "Dear all,\n\n{body}", "email": "a@b.example", "words": "It goes.", "name": "Glass", "titles": "– Glazing", "news": "New:\n– Locks", "stop": "https://garden.example/stop",
 }  # fmt: skip
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from server.accounts.models import Membership, new_token
 from server.acting import acting
 from server.ledger.models import Reminders
+from server.mail.stopping import RECURRING, Recurring
 
 
 def wish_reminders(membership: Membership, before: bool, after: bool) -> Reminders:
@@ -23,3 +24,12 @@ def close_feed(membership: Membership) -> None:
     """There is no feed any more."""
     with acting(membership, None, "close feed"):
         Reminders.objects.filter(membership=membership).update(feed=None)
+
+
+def _stop(key: int) -> None:
+    member = Membership.objects.filter(pk=key).first()
+    if member:
+        wish_reminders(member, before=False, after=False)
+
+
+RECURRING["reminders"] = Recurring("Reminders of your actions, the day before they are due and the day after", _stop)

@@ -10,6 +10,7 @@ from server.acting import acting
 from server.library.kept import packed
 from server.library.models import KeptSearch
 from server.library.narrow import Narrowed
+from server.mail.stopping import RECURRING, Recurring
 from server.problems import Refused
 
 MOST = 50
@@ -42,3 +43,11 @@ def let_go_of_search(membership: Membership, kept: KeptSearch) -> None:
     """It is kept no more; it can be kept anew."""
     with acting(membership, None, "let go of search"):
         kept.delete()
+
+
+def _stop(key: int) -> None:
+    with acting(None, None, "stop telling of kept search"):
+        KeptSearch.objects.filter(pk=key).update(tells=False)
+
+
+RECURRING["search"] = Recurring("Mails about what is new for a search that you keep", _stop)

@@ -608,6 +608,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/letters/stop/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Stops
+         * @description What this address stops. Nothing is stopped by looking: programs that check links do that as well.
+         */
+        get: operations["server_mail_api_what_stops"];
+        put?: never;
+        /**
+         * Stop Mail
+         * @description Stop it (RFC 8058, section 3.1: without cookies, without going elsewhere). What was stopped stays so.
+         */
+        post: operations["server_mail_api_stop_mail"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/seen-by": {
         parameters: {
             query?: never;
@@ -1078,6 +1102,70 @@ export interface paths {
          * @description Share a question of mine, or not any more; remove it, or put it back.
          */
         patch: operations["server_library_asking_api_patch_inquiry"];
+        trace?: never;
+    };
+    "/api/news": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Is New
+         * @description What became readable since I last looked: meetings, what they decided and gave me to do, and what I missed.
+         */
+        get: operations["server_library_digest_api_what_is_new"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/news/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Seen News
+         * @description I have seen it: what comes after now is new.
+         */
+        post: operations["server_library_digest_api_seen_news"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/digest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Digest
+         * @description How I hear of it by mail.
+         */
+        get: operations["server_library_digest_api_digest"];
+        /**
+         * Put Digest
+         * @description Say how I want to hear of it by mail.
+         */
+        put: operations["server_library_digest_api_put_digest"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/series/{series_id}": {
@@ -4458,6 +4546,14 @@ export interface components {
             after: boolean;
         };
         /**
+         * RecurringOut
+         * @description called: what would stop, in words.
+         */
+        RecurringOut: {
+            /** Called */
+            called: string;
+        };
+        /**
          * SeerOut
          * @description Somebody who sees a meeting. by_name: because they were let in, and not only with all members.
          */
@@ -5027,6 +5123,101 @@ export interface components {
             /** Removed */
             removed?: boolean | null;
         };
+        /**
+         * MissedOut
+         * @description gist: its first sentences. named: in how many places my name was said.
+         */
+        MissedOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Gist */
+            gist: string[];
+            /** Named */
+            named: number;
+        };
+        /** NewFindingOut */
+        NewFindingOut: {
+            /** Text */
+            text: string;
+            /** Due */
+            due: string | null;
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
+            /** Title */
+            title: string;
+            /** Line */
+            line: number;
+        };
+        /** NewMeetingOut */
+        NewMeetingOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+        };
+        /**
+         * NewsOut
+         * @description since: when I last said that I had seen what was new, or a fortnight ago.
+         */
+        NewsOut: {
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Meetings */
+            meetings: components["schemas"]["NewMeetingOut"][];
+            /** Decisions */
+            decisions: components["schemas"]["NewFindingOut"][];
+            /** Given */
+            given: components["schemas"]["NewFindingOut"][];
+            /** Missed */
+            missed: components["schemas"]["MissedOut"][];
+        };
+        /**
+         * DigestIn
+         * @description hour: of my own zone. weekday: 0 is Monday; of a digest that comes every week.
+         */
+        DigestIn: {
+            often: components["schemas"]["Often"];
+            /**
+             * Hour
+             * @default 8
+             */
+            hour: number;
+            /**
+             * Weekday
+             * @default 0
+             */
+            weekday: number;
+        };
+        /**
+         * Often
+         * @description How often a digest comes by mail.
+         * @enum {string}
+         */
+        Often: "never" | "daily" | "weekly";
         /**
          * MatterOut
          * @description A decision, or an action or question that is open, with the meeting it is of. line: of the record, that it rests on. whose: an action is.
@@ -9067,6 +9258,84 @@ export interface operations {
             };
         };
     };
+    server_mail_api_what_stops: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecurringOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_mail_api_stop_mail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     server_convening_api_would_see: {
         parameters: {
             query?: never;
@@ -10085,6 +10354,160 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_digest_api_what_is_new: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewsOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_digest_api_seen_news: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_digest_api_digest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DigestIn"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_digest_api_put_digest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DigestIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DigestIn"];
+                };
             };
             /** @description The database does not answer just now. Try again. */
             503: {

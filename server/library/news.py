@@ -1,0 +1,99 @@
+"""What is new for a member: on Today, and by mail."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
+
+from django.db.models import Prefetch, QuerySet
+
+from core.reading.base import first_name
+from server.accounts.models import Membership
+from server.calendars.queries import Entry, day_of_sheet
+from server.ledger.queries import gone_on
+from server.library.missed import missed
+from server.library.models import Digest
+from server.library.queries import as_worded
+from server.meetings.models import Meeting
+from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine
+from server.notes.models import Comment
+from server.record.models import Line
+from server.searched import asked_for
+from server.sharing.visibility import listed_meetings
+
+_MOST, _IN_SHORT = 30, 2
+LONGEST = timedelta(days=14)
+"""What is older than this is not new, however long one was away."""
+
+
+@dataclass(frozen=True)
+class Missed:
+    """A meeting that one was to be at. gist: its first sentences; named: how many of its lines say one's first name."""
+
+    meeting: Meeting
+    gist: list[str]
+    named: int
+
+
+@dataclass(frozen=True)
+class News:
+    """What became readable after a moment: meetings, what they decided, what they gave one to do; where one was mentioned; what one missed. And
+    what is ahead on the days that come."""
+
+    since: datetime
+    meetings: list[Meeting] = field(default_factory=list)
+    decisions: list[tuple[Finding, str]] = field(default_factory=list)
+    given: list[tuple[Finding, str]] = field(default_factory=list)
+    mentions: list[Comment] = field(default_factory=list)
+    missed: list[Missed] = field(default_factory=list)
+    ahead: list[Entry] = field(default_factory=list)
+
+    @property
+    def anything(self) -> bool:
+        """Is there anything at all?"""
+        return any((self.meetings, self.given, self.mentions, self.ahead))
+
+
+def since_of(membership: Membership, now: datetime) -> datetime:
+    """When a member last said that they had seen what was new; not longer ago than a fortnight."""
+    known = Digest.objects.filter(membership=membership).first()
+    return max(known.looked_at if known and known.looked_at else now - LONGEST, now - LONGEST)
+
+
+def news(membership: Membership, since: datetime, now: datetime, days: int = 0) -> News:
+    """What became readable after a moment, as far as the member sees it. days: of those that come, from today on, what is on them."""
+    zone = ZoneInfo(membership.user.time_zone or "UTC")
+    fresh = listed_meetings(membership).filter(ready_at__gt=since, ready_at__lte=now)
+    mentions = Comment.objects.filter(meeting__in=listed_meetings(membership), mentions=membership.user, removed_at=None, at__gt=since, at__lte=now)
+    entries = [entry for ahead in range(days) for entry in day_of_sheet(membership, now.astimezone(zone).date() + timedelta(days=ahead), zone)]
+    return News(
+        since,
+        list(fresh.select_related("series").prefetch_related("people").order_by("-started_at", "pk")[:_MOST]),
+        as_worded(_settled(fresh).filter(kind=FindingKind.DECISION).exclude(gone_on(membership))[:_MOST]),
+        as_worded(_settled(fresh).filter(kind=FindingKind.ACTION, owner__user=membership.user, done_at=None).exclude(gone_on(membership))[:_MOST]),
+        list(mentions.exclude(user=membership.user).select_related("user", "meeting").order_by("at")[:_MOST]),
+        _missed(membership, fresh),
+        [entry for entry in entries if entry.counts and entry.planned and entry.start > now],
+    )
+
+
+def _settled(meetings: QuerySet[Meeting]) -> QuerySet[Finding]:
+    lines = Prefetch("minutes_lines", MinutesLine.objects.only("finding", "text", "removed_at"))
+    found = Finding.objects.filter(meeting__in=meetings, status=FindingStatus.STANDING)
+    places = Prefetch("lines", Line.objects.only("number"))
+    return found.select_related("meeting").prefetch_related(lines, places).order_by("-meeting__started_at", "meeting", "start")
+
+
+def _missed(membership: Membership, fresh: QuerySet[Meeting]) -> list[Missed]:
+    rows = list(missed(membership, fresh)[:_MOST])
+    gist = MinutesLine.objects.filter(meeting__in=rows, section="gist", removed_at=None).order_by("meeting", "position")
+    name = asked_for(first_name(membership.user.called))
+    return [
+        Missed(
+            meeting,
+            [line.text for line in gist if line.meeting_id == meeting.pk][:_IN_SHORT],
+            Line.objects.filter(meeting=meeting, search=name).count(),
+        )
+        for meeting in rows
+    ]
