@@ -11,7 +11,7 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 from django.db.models import Exists, OuterRef
 from django.http import HttpRequest
 from django.utils import timezone
-from ninja import Router, Schema
+from ninja import Query, Router, Schema
 from pydantic import Field, field_validator
 
 from core.text import folded
@@ -126,6 +126,12 @@ class Zoned(Schema):
         except (ZoneInfoNotFoundError, ValueError, OSError) as error:
             raise ValueError(f"{value!r} is no time zone") from error
         return value
+
+
+class ZoneIn(Zoned):
+    """time_zone: the asker's, for what is today."""
+
+    time_zone: str = Query("UTC", max_length=64)
 
 
 class AboutMeetingIn(Zoned):

@@ -19,6 +19,7 @@ from server.answers import Answer
 from server.bounds import Name, Number, Prose
 from server.capture.notices import texts_of
 from server.capture.queries import minutes_used
+from server.convening.api import Zoned
 from server.door.actions.accept import accept
 from server.door.actions.change_role import change_role
 from server.door.actions.change_workspace import change_workspace
@@ -32,9 +33,16 @@ from server.sharing.policy import Can, require, rights_of
 router = Router(tags=["accounts"])
 
 
+class MyZoneIn(Zoned):
+    time_zone: str = Field(max_length=64)
+
+
 class MeOut(Schema):
+    """time_zone: where I was last, "" before I have been anywhere; of meetings that come by themselves it is theirs."""
+
     email: str
     name: str
+    time_zone: str
     initials: str
     workspace: str | None
     workspaces: list[WorkspaceOut]
@@ -143,6 +151,7 @@ def me(request: HttpRequest) -> Answer:
     return {
         "email": user.email,
         "name": user.name,
+        "time_zone": user.time_zone,
         "initials": user.initials,
         "workspace": current and current.workspace.name,
         "role": current and current.role,
@@ -161,6 +170,15 @@ def rename_me(request: HttpRequest, payload: NameIn) -> Answer:
     user.name = payload.name
     user.save(update_fields=["name"])
     return me(request)
+
+
+@router.put("/me/time-zone", response={204: None}, auth=signed_in)
+def move_me(request: HttpRequest, payload: MyZoneIn) -> Answer:
+    """Say where I am: what the program does for me by itself has the time of there."""
+    user = user_of(request)
+    user.time_zone = payload.time_zone
+    user.save(update_fields=["time_zone"])
+    return 204, None
 
 
 @router.put("/me/first-steps", response=MeOut, auth=signed_in)

@@ -16,7 +16,7 @@ from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
 from server.answers import Answer
 from server.bounds import Day, Number, Short
-from server.convening.api import Zoned
+from server.convening.api import Zoned, ZoneIn
 from server.convening.seen import seen
 from server.document import forms
 from server.ledger.actions.judge_step import join, judge, part, tick_off
@@ -108,12 +108,6 @@ class TickOffIn(Schema):
     """now: how it ended; null where it has not after all."""
 
     now: Literal["done", "dropped"] | None
-
-
-class ZoneIn(Zoned):
-    """time_zone: the asker's."""
-
-    time_zone: str = Query("UTC", max_length=64)
 
 
 class JoinMatterIn(Schema):

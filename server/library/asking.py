@@ -71,9 +71,8 @@ class Told:
     days: list[Entry] = field(default_factory=list)
 
 
-def answer(membership: Membership, inquiry: Inquiry, now: datetime) -> Told:
-    """In what this member may see, now."""
-    zone = ZoneInfo(membership.user.time_zone or "UTC")
+def answer(membership: Membership, inquiry: Inquiry, now: datetime, zone: ZoneInfo) -> Told:
+    """In what this member may see. zone: where they are, for the days that are asked for."""
     if asked := asks_days(inquiry.text, now.astimezone(zone).date()):
         return _of_days(membership, asked, zone)
     meetings = narrowed(membership, unpacked(inquiry.wanted)).filter(ready_at__isnull=False)

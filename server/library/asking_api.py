@@ -5,11 +5,12 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Literal
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 from django.db.models import Q, QuerySet
 from django.http import HttpRequest
 from django.utils import timezone
-from ninja import Router, Schema
+from ninja import Query, Router, Schema
 from pydantic import Field
 
 from server.accounts.current import membership_of, signed_in
@@ -17,6 +18,7 @@ from server.accounts.models import Membership
 from server.answers import Answer
 from server.bounds import Number, Short
 from server.calendars.queries import Entry
+from server.convening.api import ZoneIn
 from server.cursors import cursor_at, moment_of, read_cursor
 from server.library.actions.inquire import change_inquiry, inquire
 from server.library.api import NarrowIn
@@ -146,9 +148,9 @@ def put_inquiry(request: HttpRequest, payload: InquiryIn) -> Answer:
 
 
 @router.get("/{inquiry_id}/answer", response=InquiryAnswerOut)
-def inquiry_answer(request: HttpRequest, inquiry_id: Number) -> Answer:
+def inquiry_answer(request: HttpRequest, inquiry_id: Number, zone: Query[ZoneIn]) -> Answer:
     """Found anew, in what I may see: lines of meetings, each with which and when."""
-    return _answered(answer(*_one(request, inquiry_id), timezone.now()))
+    return _answered(answer(*_one(request, inquiry_id), timezone.now(), ZoneInfo(zone.time_zone)))
 
 
 @router.patch("/{inquiry_id}", response={204: None})

@@ -33,7 +33,7 @@ def send_digests() -> int:
 
 def is_due(wish: Digest, now: datetime) -> bool:
     """Has the last moment at which it was to come gone by since it came?"""
-    there = now.astimezone(ZoneInfo(wish.membership.user.time_zone or "UTC"))
+    there = now.astimezone(ZoneInfo(wish.time_zone))
     last = there.replace(hour=wish.hour, minute=0, second=0, microsecond=0)
     if wish.often == Often.WEEKLY:
         last -= timedelta(days=(last.weekday() - wish.weekday) % 7)
@@ -44,7 +44,8 @@ def is_due(wish: Digest, now: datetime) -> bool:
 
 def _send(wish: Digest, now: datetime) -> bool:
     member = wish.membership
-    found = news(member, max(wish.sent_at, now - LONGEST), now, _AHEAD[Often(wish.often)])
+    zone = ZoneInfo(wish.time_zone)
+    found = news(member, max(wish.sent_at, now - LONGEST), now, zone, _AHEAD[Often(wish.often)])
     with acting(None, None, "send digest"):
         Digest.objects.filter(pk=wish.pk).update(sent_at=now)
         if not found.anything:
@@ -56,7 +57,7 @@ def _send(wish: Digest, now: datetime) -> bool:
             workspace=member.workspace,
             stop=stop_token("digest", member.pk),
             subject=_subject(found, member),
-            news=_words(found, member),
+            news=_words(found, zone),
         )
     return True
 
@@ -66,9 +67,7 @@ def _subject(found: News, member: Membership) -> str:
     return f"{member.workspace.name}: {', '.join(f'{count} {what}' for count, what in counts if count)}"
 
 
-def _words(found: News, member: Membership) -> str:
-    zone = ZoneInfo(member.user.time_zone or "UTC")
-
+def _words(found: News, zone: ZoneInfo) -> str:
     def day(moment: datetime) -> str:
         return f"{moment.astimezone(zone):%A %-d %B, %H:%M}"
 

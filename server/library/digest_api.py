@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Annotated
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 from django.http import HttpRequest
 from django.utils import timezone
@@ -13,6 +14,7 @@ from pydantic import Field
 
 from server.accounts.current import membership_of, signed_in
 from server.answers import Answer
+from server.convening.api import Zoned
 from server.library.actions.wish_digest import look_at_news, wish_digest
 from server.library.models import Digest, Often
 from server.library.news import news, since_of
@@ -21,12 +23,13 @@ from server.minutes.models import Finding
 router = Router(tags=["library"], auth=signed_in)
 
 
-class DigestIn(Schema):
-    """hour: of my own zone. weekday: 0 is Monday; of a digest that comes every week."""
+class DigestIn(Zoned):
+    """hour: of the time zone. weekday: 0 is Monday; of a digest that comes every week."""
 
     often: Often
     hour: Annotated[int, Field(ge=0, le=23)] = 8
     weekday: Annotated[int, Field(ge=0, le=6)] = 0
+    time_zone: str = Field("UTC", max_length=64)
 
 
 class NewMeetingOut(Schema):
@@ -64,7 +67,7 @@ class NewsOut(Schema):
 def what_is_new(request: HttpRequest) -> Answer:
     """What became readable since I last looked: meetings, what they decided and gave me to do, and what I missed."""
     membership, now = membership_of(request), timezone.now()
-    found = news(membership, since_of(membership, now), now)
+    found = news(membership, since_of(membership, now), now, ZoneInfo("UTC"))
     return {
         "since": found.since,
         "meetings": found.meetings,
@@ -93,7 +96,7 @@ def digest(request: HttpRequest) -> Answer:
 @router.put("/digest", response=DigestIn)
 def put_digest(request: HttpRequest, payload: DigestIn) -> Answer:
     """Say how I want to hear of it by mail."""
-    return wish_digest(membership_of(request), payload.often, payload.hour, payload.weekday)
+    return wish_digest(membership_of(request), payload.often, payload.hour, payload.weekday, payload.time_zone)
 
 
 def _finding(finding: Finding, text: str) -> dict:

@@ -79,12 +79,13 @@ class Often(models.TextChoices):
 
 
 class Digest(models.Model):
-    """How a member wants to hear of what is new: by mail, how often, at which hour of their zone, and of a week on which day (0: Monday).
+    """How a member wants to hear of what is new: by mail, how often, at which hour of which zone, and of a week on which day (0: Monday).
     sent_at: up to when they were told by mail; looked_at: up to when they have said to have seen it on Today."""
 
     membership = models.OneToOneField("accounts.Membership", models.CASCADE, related_name="digest")
     often = models.CharField(max_length=6, choices=Often.choices, default=Often.NEVER)
     hour = models.PositiveSmallIntegerField(default=8)
+    time_zone = models.CharField(max_length=64, default="UTC")
     weekday = models.PositiveSmallIntegerField(default=0)
     sent_at = models.DateTimeField(default=timezone.now)
     looked_at = models.DateTimeField(null=True)

@@ -61,9 +61,9 @@ def since_of(membership: Membership, now: datetime) -> datetime:
     return max(known.looked_at if known and known.looked_at else now - LONGEST, now - LONGEST)
 
 
-def news(membership: Membership, since: datetime, now: datetime, days: int = 0) -> News:
-    """What became readable after a moment, as far as the member sees it. days: of those that come, from today on, what is on them."""
-    zone = ZoneInfo(membership.user.time_zone or "UTC")
+def news(membership: Membership, since: datetime, now: datetime, zone: ZoneInfo, days: int = 0) -> News:
+    """What became readable after a moment, as far as the member sees it. days: of those that come, from today on, what is
+    on them. zone: whose days they are."""
     fresh = listed_meetings(membership).filter(ready_at__gt=since, ready_at__lte=now)
     mentions = Comment.objects.filter(meeting__in=listed_meetings(membership), mentions=membership.user, removed_at=None, at__gt=since, at__lte=now)
     entries = [entry for ahead in range(days) for entry in day_of_sheet(membership, now.astimezone(zone).date() + timedelta(days=ahead), zone)]

@@ -6,6 +6,8 @@ from datetime import timedelta
 from django.utils import timezone
 
 from server.accounts.models import Invitation, Membership, User
+from server.clerk.keep import begin
+from server.clerk.models import Visit
 from server.meetings.models import Person
 from tests.server.conftest import delivered
 
@@ -104,3 +106,15 @@ def test_the_sample_is_ones_own_and_there_is_one(maren, caller, member, settings
     assert idris("post", "/api/meetings/sample", given).json()["id"] != meeting["id"]
     assert caller(member("Gwen Castellow", "guest"))("post", "/api/meetings/sample", given).status_code == 403
     assert call("post", "/api/meetings/sample", {**given, "time_zone": "Middle/Earth"}).status_code == 422
+
+
+def test_what_comes_by_itself_has_the_time_of_where_one_is(maren, caller):
+    call = caller(maren)
+    assert call("get", "/api/me").json()["time_zone"] == ""
+    assert call("put", "/api/me/time-zone", {"time_zone": "Europe/Madrid"}).status_code == 204
+    assert call("get", "/api/me").json()["time_zone"] == "Europe/Madrid"
+    assert call("put", "/api/me/time-zone", {"time_zone": "Middle/Earth"}).status_code == 422
+    maren.user.refresh_from_db()
+    now = timezone.now()
+    visit = Visit.objects.create(workspace=maren.workspace, asked_by=maren, call="x", state="waiting", holder="h", starts_at=now, until=now)
+    assert begin(visit.pk, "h", "Heating call", "en").meeting.time_zone == "Europe/Madrid"

@@ -26,10 +26,7 @@ from tests.server.conftest import delivered
 
 @pytest.fixture
 def idris(member):
-    membership = member("Idris Quaye")
-    membership.user.time_zone = "Europe/London"
-    membership.user.save()
-    return membership
+    return member("Idris Quaye")
 
 
 @pytest.fixture
@@ -64,16 +61,16 @@ def at(monkeypatch):
     ],
 )
 def test_it_comes_at_ones_own_hour(idris, often, hour, sent, now, due):
-    wish = Digest(membership=idris, often=often, hour=hour, weekday=0, sent_at=datetime(*sent, tzinfo=UTC))
+    wish = Digest(membership=idris, often=often, hour=hour, weekday=0, time_zone="Europe/London", sent_at=datetime(*sent, tzinfo=UTC))
     assert is_due(wish, datetime(*now, tzinfo=UTC)) == due
 
 
 def test_what_is_new_comes_once_with_the_way_to_it(idris, locks, maren, caller, at, settings):
     call = caller(idris)
-    assert call("get", "/api/digest").json() == {"often": "never", "hour": 8, "weekday": 0}
+    assert call("get", "/api/digest").json() == {"often": "never", "hour": 8, "weekday": 0, "time_zone": "UTC"}
     at(2026, 3, 2, 12)
-    assert call("put", "/api/digest", {"often": "daily", "hour": 8}).status_code == 200
-    for wrong in ({"often": "hourly"}, {"often": "daily", "hour": 24}, {"often": "weekly", "weekday": 7}):
+    assert call("put", "/api/digest", {"often": "daily", "hour": 8, "time_zone": "Europe/London"}).status_code == 200
+    for wrong in ({"often": "hourly"}, {"often": "daily", "hour": 24}, {"often": "weekly", "weekday": 7}, {"often": "daily", "time_zone": "Moon"}):
         assert call("put", "/api/digest", wrong).status_code == 422
     Meeting.objects.filter(pk=locks.pk).update(ready_at=datetime(2026, 3, 3, 10, tzinfo=UTC))
     Comment.objects.create(meeting=locks, user=maren.user, text="you?", start=8, end=9, at=datetime(2026, 3, 3, 11, tzinfo=UTC)).mentions.add(idris.user)

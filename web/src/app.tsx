@@ -30,6 +30,7 @@ const [NoticePage, Give, Review, Words] = [
   later(() => import("./views/review/review"), "Review"),
   later(() => import("./views/words/words"), "Words"),
 ];
+const StopMail = later(() => import("./views/notice/stop"), "StopMail");
 const [Excerpts, ExcerptPage, SequencePage] = [
   later(() => import("./views/excerpts/excerpts"), "Excerpts"),
   later(() => import("./views/excerpts/excerpt"), "ExcerptPage"),
@@ -119,6 +120,7 @@ export function App() {
                   <Route path="/invited/:token" element={<Invited />} />
                   <Route path="/password/:key" element={<NewPassword />} />
                   <Route path="/notice/:token" element={<NoticePage />} />
+                  <Route path="/stop/:token" element={<StopMail />} />
                   <Route path="/meetings/:id/captions" element={<Captions />} />
                   <Route element={<Inside />}>
                     <Route path="/capture" element={<Capture />} />

@@ -10,12 +10,12 @@ from server.library.models import Digest, Often
 from server.mail.stopping import RECURRING, Recurring
 
 
-def wish_digest(membership: Membership, often: Often, hour: int, weekday: int) -> Digest:
+def wish_digest(membership: Membership, often: Often, hour: int, weekday: int, time_zone: str) -> Digest:
     """By mail, from now on: what is new by then is told, not what lies before."""
     with acting(membership, None, "wish digest", often=often):
         known = Digest.objects.filter(membership=membership).first()
         fresh = {} if known and known.often != Often.NEVER else {"sent_at": timezone.now()}
-        wish = {"often": often, "hour": hour, "weekday": weekday, **fresh}
+        wish = {"often": often, "hour": hour, "weekday": weekday, "time_zone": time_zone, **fresh}
         return Digest.objects.update_or_create(membership=membership, defaults=wish)[0]
 
 

@@ -28,6 +28,8 @@ export const keys = {
   narrow: ["library", "narrow"] as const,
   keptSearches: ["kept-searches"] as const,
   inquiries: ["inquiries"] as const,
+  news: ["today", "news"] as const,
+  digest: ["digest"] as const,
   allSeries: ["series"] as const,
   series: (id: number) => ["series", id] as const,
   neighbours: (id: string) => ["series", "neighbours", id] as const,

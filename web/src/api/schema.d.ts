@@ -48,6 +48,26 @@ export interface paths {
         patch: operations["server_door_api_rename_me"];
         trace?: never;
     };
+    "/api/me/time-zone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Move Me
+         * @description Say where I am: what the program does for me by itself has the time of there.
+         */
+        put: operations["server_door_api_move_me"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me/first-steps": {
         parameters: {
             query?: never;
@@ -3877,12 +3897,17 @@ export interface components {
          * @enum {string}
          */
         FirstStep: "read" | "ask" | "microphone" | "words" | "share";
-        /** MeOut */
+        /**
+         * MeOut
+         * @description time_zone: where I was last, "" before I have been anywhere; of meetings that come by themselves it is theirs.
+         */
         MeOut: {
             /** Email */
             email: string;
             /** Name */
             name: string;
+            /** Time Zone */
+            time_zone: string;
             /** Initials */
             initials: string;
             /** Workspace */
@@ -3916,6 +3941,11 @@ export interface components {
         NameIn: {
             /** Name */
             name: string;
+        };
+        /** MyZoneIn */
+        MyZoneIn: {
+            /** Time Zone */
+            time_zone: string;
         };
         /** FirstStepsIn */
         FirstStepsIn: {
@@ -4506,7 +4536,7 @@ export interface components {
         };
         /**
          * ZoneIn
-         * @description time_zone: the asker's.
+         * @description time_zone: the asker's, for what is today.
          */
         ZoneIn: {
             /**
@@ -5197,7 +5227,7 @@ export interface components {
         };
         /**
          * DigestIn
-         * @description hour: of my own zone. weekday: 0 is Monday; of a digest that comes every week.
+         * @description hour: of the time zone. weekday: 0 is Monday; of a digest that comes every week.
          */
         DigestIn: {
             often: components["schemas"]["Often"];
@@ -5211,6 +5241,11 @@ export interface components {
              * @default 0
              */
             weekday: number;
+            /**
+             * Time Zone
+             * @default UTC
+             */
+            time_zone: string;
         };
         /**
          * Often
@@ -7925,6 +7960,46 @@ export interface operations {
             };
         };
     };
+    server_door_api_move_me: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MyZoneIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     server_door_api_take_first_steps: {
         parameters: {
             query?: never;
@@ -10295,7 +10370,9 @@ export interface operations {
     };
     server_library_asking_api_inquiry_answer: {
         parameters: {
-            query?: never;
+            query?: {
+                time_zone?: string;
+            };
             header?: never;
             path: {
                 inquiry_id: number;

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { DropdownMenu } from "radix-ui";
 import { useEffect, useRef, useState, type ReactNode } from "react";
 import { Link, NavLink, useLocation, useNavigate } from "react-router";
-import type { Schemas } from "../api/client";
+import { client, type Schemas } from "../api/client";
 import { useToday } from "../api/hooks";
 import { signOut } from "../api/session";
 import { engine } from "../capture/engine";
@@ -13,7 +13,7 @@ import { t } from "../texts";
 import { useKeys } from "./keys";
 import { Shortcuts } from "./shortcuts";
 import { useSay } from "./sayings";
-import { clock } from "./time";
+import { clock, zone } from "./time";
 import { may } from "../api/rights";
 
 function Mark() {
@@ -51,6 +51,14 @@ function useReadiness() {
         say(t.today.ready({ title: row.title }));
     before.current = working;
   }, [data, say]);
+}
+
+/** What the program does by itself, such as what the clerk takes in, has the time of where one is. */
+function useZone(known: string) {
+  useEffect(() => {
+    if (known !== zone())
+      void client.PUT("/api/me/time-zone", { body: { time_zone: zone() } }).catch(() => undefined);
+  }, [known]);
 }
 
 /** A capture that goes on while one is elsewhere in the program; and one that was cut off. */
@@ -123,6 +131,7 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
   const cache = useQueryClient();
   const [help, setHelp] = useState(false);
   useReadiness();
+  useZone(me.time_zone);
   useKeys({
     "?": () => setHelp(true),
     "1": () => void go("/"),

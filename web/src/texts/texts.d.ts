@@ -34,6 +34,28 @@ export interface Texts {
     mine: string;
     instead: string;
   };
+  news: {
+    title: string;
+    since: Said<{ when: string | number }>;
+    seen: string;
+    given: string;
+    decisions: string;
+    missed: string;
+    named: Said<{ n: number }>;
+    more: Said<{ n: number }>;
+    digest: string;
+    digestHint: string;
+    often: string;
+    oftens: { never: string; daily: string; weekly: string } & Readonly<
+      Record<string, string | undefined>
+    >;
+    weekday: string;
+    hour: string;
+    zone: Said<{ zone: string | number }>;
+    stopTitle: string;
+    stop: string;
+    stopped: string;
+  };
   day: {
     title: string;
     today: string;

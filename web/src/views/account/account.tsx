@@ -15,6 +15,7 @@ import { ClerkRules } from "./clerk";
 import { Letterbox } from "./letterbox";
 import { Telephones } from "./telephone";
 import { Capturing } from "./capturing";
+import { DigestWish } from "./digest";
 import { Folders } from "./folders";
 import { KnownVoices } from "./known";
 import { Writer } from "./writer";
@@ -41,6 +42,7 @@ export function Account() {
         )}
       </p>
       <Me me={me.data} />
+      <DigestWish />
       {may(me.data, "add") && <Calendars />}
       {may(me.data, "add") && <ClerkRules />}
       {may(me.data, "add") && <Letterbox me={me.data} />}

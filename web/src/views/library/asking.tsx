@@ -6,7 +6,7 @@ import { keys, useChange, useMe, useNarrow } from "../../api/hooks";
 import { may } from "../../api/rights";
 import { Owned } from "../../parts/owned";
 import { Empty, Trouble, Wait, Wrong } from "../../parts/states";
-import { clock, showDay, showTime } from "../../parts/time";
+import { clock, showDay, showTime, zone } from "../../parts/time";
 import { narrowTo, wantedIn, wantedOf, withWanted } from "../../parts/wanted";
 import { t } from "../../texts";
 import { chips, Narrow } from "./narrow";
@@ -145,7 +145,7 @@ function Asked({ inquiry, atOnce, goOn }: { inquiry: Inquiry; atOnce: boolean; g
     queryFn: () =>
       the(
         client.GET("/api/inquiries/{inquiry_id}/answer", {
-          params: { path: { inquiry_id: inquiry.id } },
+          params: { path: { inquiry_id: inquiry.id }, query: { time_zone: zone() } },
         }),
       ),
   });

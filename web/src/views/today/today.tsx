@@ -11,6 +11,7 @@ import { clock, isPast, showDate } from "../../parts/time";
 import { t } from "../../texts";
 import { Visits } from "../clerk/visits";
 import { stepsOf, useFirstSteps } from "../first/first";
+import { News } from "./news";
 import { DaySheet } from "./sheet";
 
 function Action({ action }: { action: Schemas["ActionOut"] }) {
@@ -128,6 +129,7 @@ export function Today() {
           </section>
         )}
         <FirstStepsLeft />
+        <News />
         <DaySheet />
         {adds && <Visits />}
         {meetings === 0 && <Empty>{t.today.empty}</Empty>}
