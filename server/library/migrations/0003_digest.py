@@ -8,7 +8,7 @@ from django.db import migrations, models
 class Migration(migrations.Migration):
 
     dependencies = [
-        ('accounts', '0008_digest'),
+        ('accounts', '0007_taken_out'),
         ('library', '0002_senses_and_inquiries'),
     ]
 
