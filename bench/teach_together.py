@@ -20,7 +20,7 @@ from core.reading import READING, Encoder
 from core.search.together import FITTED, Library, Weights
 
 _PENALTY, _SAYS_PENALTY = 30.0, 0.3
-_SAID = 0.55
+_SAID = 0.54
 """The weight of the questions that are answered, of which there are more, beside those that nothing answers."""
 
 

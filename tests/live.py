@@ -87,6 +87,11 @@ class House:
         with psycopg.connect(self._address(self.settings["PGDATABASE"])) as connection:
             return connection.execute(query, values).fetchall()
 
+    def write(self, statements: str, values: dict | list = ()) -> None:
+        """Change the database, past the program: several statements, with values in them. Each `%` of theirs is written twice."""
+        with psycopg.connect(self._address(self.settings["PGDATABASE"]), cursor_factory=psycopg.ClientCursor) as connection:
+            connection.execute(statements, values)
+
     def python(self, code: str) -> str:
         """Run Python with Django set up on this database; what it prints."""
         done = subprocess.run(

@@ -21,7 +21,7 @@ from core.search.senses import around
 NO_MEETING = "No meeting says."
 FITTED = Path(__file__).parent / "together.json"
 _MOST = 4
-_AGAINST = 0.35
+AGAINST = 0.35
 """The share of the best turn's likelihood that another has to have, to be cited with it."""
 _IN_EACH = 0.08
 """The same for the best turn of another meeting, where it is asked how something came about."""
@@ -43,10 +43,11 @@ _FIRST = re.compile(r"\bfirst\b")
 
 @dataclass(frozen=True, slots=True)
 class Cited:
-    """A turn, and the meeting it is of (its record's id)."""
+    """A turn, and the meeting it is of (its record's id). share: how likely it is an answer, beside the likeliest."""
 
     meeting: str
     turn: Turn
+    share: float = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,17 +119,18 @@ class Library:
         score = np.sum([weights.turns[name] * values for name, values in features.items()], axis=0)
         chances = np.exp(score - score.max())
         chances /= chances.sum()
-        sure = sum(weights.says[name] * value for name, value in self.says(features, chances).items())
-        if sure < 0:
+        says = self.says(features, chances)
+        # Where nothing of what is asked for is spoken of anywhere near, likeness alone is no evidence.
+        if sum(weights.says[name] * value for name, value in says.items()) < 0 or says["words about"] <= 0:
             return Together(question, ())
         best = int(chances.argmax())
         order = [int(i) for i in np.argsort(-chances, kind="stable")]
-        chosen = [i for i in order if chances[i] >= _AGAINST * chances[best]][:_MOST]
+        chosen = [i for i in order if chances[i] >= AGAINST * chances[best]][:_MOST]
         course = bool(_COURSE.search(question.lower()))
         if course:
             tops = {self._where[i][0]: i for i in reversed(order)}
             chosen += [i for i in sorted(tops.values(), key=lambda i: -chances[i]) if chances[i] >= _IN_EACH * chances[best] and i not in chosen]
-        return Together(question, tuple(Cited(self._ids[self._where[i][0]], self._where[i][1]) for i in chosen), course)
+        return Together(question, tuple(Cited(self._ids[self._where[i][0]], self._where[i][1], float(chances[i] / chances[best])) for i in chosen), course)
 
     def says(self, features: dict[str, np.ndarray], chances: np.ndarray) -> dict[str, float]:
         """What speaks for there being an answer, by name. How far the best turn stands out says little: among few it always does."""

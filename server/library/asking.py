@@ -21,6 +21,7 @@ from core.record.model import Participant
 from core.search import Library, understand
 from core.search.question import Question
 from core.search.schedule import Days, asks_days
+from core.search.together import AGAINST
 from server.accounts.models import Membership
 from server.ask.queries import with_roles
 from server.calendars.queries import Entry, day_of_sheet
@@ -136,12 +137,16 @@ def _lines(meetings: QuerySet[Meeting], question: Question) -> Told:
         return Told()
     library = Library(read, encoder(), np.concatenate([senses[UUID(one.record.id)] for one in read]))
     [told] = library.ask([question.text])
-    places = [(by_key[UUID(one.meeting)], one.turn) for one in told.cited if not question.speakers or one.turn.speaker in question.speakers]
+    places = [(by_key[UUID(one.meeting)], one.turn, one.share) for one in told.cited if not question.speakers or one.turn.speaker in question.speakers]
+    if told.course and places:
+        # How something came about is told by the meetings of its series; another that only speaks of the like has to say it as clearly.
+        series = places[0][0].series_id
+        places = [one for one in places if one[2] >= AGAINST or series is not None and one[0].series_id == series]
     numbers: dict[tuple[Any, int], list[int]] = defaultdict(list)
-    lines = Line.objects.filter(meeting__in={meeting.pk for meeting, _ in places}, turn__number__in={turn.id for _, turn in places})
+    lines = Line.objects.filter(meeting__in={meeting.pk for meeting, *_ in places}, turn__number__in={turn.id for _, turn, _ in places})
     for key, turn, number in lines.order_by("number").values_list("meeting", "turn__number", "number"):
         numbers[key, turn].append(number)
-    cited = [Cited(meeting, turn.speaker, turn.text, turn.start, numbers[meeting.pk, turn.id]) for meeting, turn in places]
+    cited = [Cited(meeting, turn.speaker, turn.text, turn.start, numbers[meeting.pk, turn.id]) for meeting, turn, _ in places]
     if told.course:
         cited.sort(key=lambda one: (one.meeting.started_at, one.start))
     return Told(cited, told.course)

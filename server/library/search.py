@@ -30,7 +30,7 @@ _START, _STOP = "\x02", "\x03"  # around each hit of a snippet: signs that no te
 _SNIPPETS, _OF_ONE, _MOST, _CANDIDATES = 3, 2, 50, 200
 _FUSED = 60.0
 """Added to a place before its reciprocal is taken: reciprocal rank fusion as Cormack, Clarke and Büttcher (SIGIR 2009) have it."""
-_ABOUT, _MOST_ABOUT = 0.4, 10
+_ABOUT, _MOST_ABOUT = 0.45, 10
 """How near what is said has to be to what is looked for, to be about the same; and so many meetings at the most."""
 _EXCLUDED = re.compile(r'(?<!\S)-("[^"]*"?|\S+)')
 _SIGNS = re.compile(r'["-]')

@@ -43,6 +43,11 @@ def test_a_closed_shelf(demo_house, enter):
     expect(yuki.get_by_role("link", name=re.compile("What happened"))).to_have_count(0)
     yuki.goto(f"{demo_house.url}/meetings/{meeting}")
     expect(yuki.get_by_text("There is no such meeting, or it is not shared with you.")).to_be_visible()
+    yuki.goto(f"{demo_house.url}/ask?q=Why+did+nobody+hear+the+alarm%3F")
+    yuki.get_by_role("button", name="Ask", exact=True).click()
+    answer = yuki.get_by_role("listitem").filter(has=yuki.get_by_role("heading", name="Why did nobody hear the alarm?"))
+    expect(answer.get_by_role("status")).to_have_count(0)
+    expect(answer.get_by_text("What happened")).to_have_count(0)
     key = maren.call("GET", "/api/shelves").json()[0]["id"]
     yuki.goto(f"{demo_house.url}/shelves/{key}")
     expect(yuki.get_by_text("There is no such shelf, or it is closed and you have no place at it.")).to_be_visible()

@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 import json
+from datetime import timedelta
 
 import pytest
+from django.utils import timezone
 
 from server.ledger.queries import View
+from server.library.digest import send_digests
+from server.library.models import Digest
+from server.mail.models import Letter
 from server.meetings.models import Meeting, Series, Shelf, Shelved
 from tests.server.conftest import delivered
 
@@ -38,11 +43,20 @@ def test_a_closed_shelf_shows_its_meetings_to_its_people_alone(maren, idris, mem
     assert {one["name"] for one in mine("get", at).json()["seen_by"]} == {"Maren Tollefsen", "Idris Quaye", "Gwen Castellow"}
     assert [row["title"] for row in his("get", f"/api/library?shelf={board}").json()["rows"]] == ["The quagga question"]
     # For everybody else there is neither the shelf nor what stands on it: no list, count, search, ledger, address or choice says so.
+    asked = ("How often was the lock mentioned?", "Who orders a new lock?", "What did I miss?")
+    answers = [f"/api/inquiries/{hers('post', '/api/inquiries', {'text': text, 'wanted': {'shelf': board}}).json()['id']}/answer" for text in asked]
+    answers += [f"/api/inquiries/{hers('post', '/api/inquiries', {'text': text, 'wanted': {}}).json()['id']}/answer" for text in asked]
+    assert [hers("get", path).json()["times"] for path in answers[::3]] == [0, 0]
+    assert his("get", f"/api/inquiries/{his('post', '/api/inquiries', {'text': asked[0], 'wanted': {}}).json()['id']}/answer").json()["times"] == 2
+    Meeting.objects.update(ready_at=timezone.now())
+    Digest.objects.create(membership=yuki, often="daily", hour=0, sent_at=timezone.now() - timedelta(days=2))
+    assert send_digests() == 0
+    letter = "".join(Letter.objects.filter(to=yuki.user.email).values_list("text", flat=True))
     paths = [
         "/api/library", f"/api/library?shelf={board}", "/api/library/narrow", "/api/choices", "/api/today", "/api/shelves", "/api/search?q=quagga", "/api/search?q=lock",
-        "/api/searches", *(f"/api/ledger?view={view}" for view in View), "/api/ledger/out/csv?view=changed", "/api/excerpts", "/api/library/taken-out",
+        "/api/searches", "/api/news", "/api/search?q=key+of+a+plant+room", "/api/inquiries", *answers, *(f"/api/ledger?view={view}" for view in View), "/api/ledger/out/csv?view=changed", "/api/excerpts", "/api/library/taken-out",
     ]  # fmt: skip
-    said = "".join(hers("get", path).content.decode() for path in paths)
+    said = letter + "".join(hers("get", path).content.decode() for path in paths)
     assert not any(word in said for word in ("quagga question", "Board of", "secret", str(meeting.pk), "lock on the boiler"))
     assert json.loads(hers("get", "/api/today").content)["meetings"] == 0
     for method, path in (("get", ""), ("post", "/join"), ("put", ""), ("delete", ""), ("put", f"/meetings/{meeting.pk}")):

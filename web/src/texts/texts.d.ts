@@ -15,7 +15,6 @@ export interface Texts {
     noneMissed: string;
     times: Said<{ n: number; meetings: number }>;
     course: string;
-    on: string;
     missed: string;
     allDay: string;
     look: string;
@@ -38,7 +37,6 @@ export interface Texts {
     title: string;
     since: Said<{ when: string | number }>;
     seen: string;
-    given: string;
     decisions: string;
     missed: string;
     named: Said<{ n: number }>;

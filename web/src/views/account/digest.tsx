@@ -9,7 +9,11 @@ import { locale, t } from "../../texts";
 
 type Wish = Schemas["DigestIn"];
 const HOURS = Array.from({ length: 24 }, (_, hour) => hour);
-const hourOf = new Intl.DateTimeFormat(locale, { hour: "numeric", timeZone: "UTC" });
+const hourOf = new Intl.DateTimeFormat(locale, {
+  hour: "2-digit",
+  minute: "2-digit",
+  timeZone: "UTC",
+});
 const dayOf = new Intl.DateTimeFormat(locale, { weekday: "long", timeZone: "UTC" });
 const MONDAY = Date.UTC(2024, 0, 1);
 

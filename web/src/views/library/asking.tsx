@@ -208,7 +208,7 @@ function Asked({ inquiry, atOnce, goOn }: { inquiry: Inquiry; atOnce: boolean; g
 function heading(answer: Answer): string {
   if (answer.times !== null)
     return t.asking.times({ n: answer.times ?? 0, meetings: answer.meetings });
-  if (answer.asks === "on") return answer.days.length ? t.asking.on : t.asking.noneOn;
+  if (answer.asks === "on") return answer.days.length ? "" : t.asking.noneOn;
   if (answer.asks === "missed") return answer.days.length ? t.asking.missed : t.asking.noneMissed;
   if (!answer.lines.length) return t.asking.none;
   return answer.course ? t.asking.course : "";

@@ -3,10 +3,10 @@ import { Link } from "react-router";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange } from "../../api/hooks";
 import { Glyph } from "../../parts/glyph";
-import { showDate, showDay, showLongDay, showTime } from "../../parts/time";
+import { showDay, showLongDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
 
-const SHOWN = 6; // of each
+const SHOWN = 5; // of each
 
 /** What meetings have brought since one last said that one had seen it; nothing where they brought nothing. */
 export function News() {
@@ -16,8 +16,9 @@ export function News() {
   }).data;
   const seen = useChange(() => the(client.POST("/api/news/seen")), keys.news);
   if (!known) return null;
-  const { since, given, decisions, missed } = known;
-  if (!given.length && !decisions.length && !missed.length) return null;
+  // What one is to do stands beside it, with all else that one is to do.
+  const { since, decisions, missed } = known;
+  if (!decisions.length && !missed.length) return null;
   return (
     <section aria-labelledby="news" className="sheet px-4 py-3">
       <div className="flex flex-wrap items-baseline gap-x-4">
@@ -36,8 +37,7 @@ export function News() {
           {t.news.seen}
         </button>
       </div>
-      <Part title={t.news.given} all={given} kind="action" />
-      <Part title={t.news.decisions} all={decisions} kind="decision" />
+      <Decisions all={decisions} />
       {missed.length > 0 && (
         <>
           <h3 className="mt-3 text-sm text-faded">{t.news.missed}</h3>
@@ -65,36 +65,24 @@ export function News() {
   );
 }
 
-function Part({
-  title,
-  all,
-  kind,
-}: {
-  title: string;
-  all: Schemas["NewFindingOut"][];
-  kind: "action" | "decision";
-}) {
+function Decisions({ all }: { all: Schemas["NewFindingOut"][] }) {
   if (!all.length) return null;
   return (
     <>
-      <h3 className="mt-3 text-sm text-faded">{title}</h3>
+      <h3 className="mt-3 text-sm text-faded">{t.news.decisions}</h3>
       <ul>
         {all.slice(0, SHOWN).map((one) => (
           <li
             key={`${one.meeting} ${one.line} ${one.text}`}
             className="grid grid-cols-[auto_minmax(0,1fr)] items-baseline gap-x-2 border-b border-rule py-1.5 last:border-0"
           >
-            <Glyph kind={kind} />
+            <Glyph kind="decision" />
             <Link
               to={`/meetings/${one.meeting}?line=${one.line}`}
               className="underline-offset-4 hover:underline"
             >
               <span className="font-serif">{one.text}</span>{" "}
-              <span className="text-sm text-faded">
-                {[one.title, one.due && `${t.today.due} ${showDate(one.due)}`]
-                  .filter(Boolean)
-                  .join(" · ")}
-              </span>
+              <span className="text-sm text-faded">{one.title}</span>
             </Link>
           </li>
         ))}

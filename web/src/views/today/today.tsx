@@ -129,9 +129,9 @@ export function Today() {
           </section>
         )}
         <FirstStepsLeft />
-        <News />
         <DaySheet />
         {adds && <Visits />}
+        <News />
         {meetings === 0 && <Empty>{t.today.empty}</Empty>}
         {working.length > 0 && (
           <section>
