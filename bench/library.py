@@ -38,9 +38,9 @@ create temp table fresh as
   from generate_series(%(after)s + 1, %(until)s) n;
 insert into meetings_meeting (id, workspace_id, title, started_at, time_zone, duration, language, terms, template, proposed_template, topics, place, series_id,
     visibility, created_by_id, created_at, ready_at, strip, counts)
-  select f.id, %(workspace)s, initcap(p.text), f.at, 'Europe/London', 1800, 'en', '[]', '', '', '[]', (array['room', 'online', 'file'])[1 + n %% 3],
-    (select id from meetings_series where workspace_id = %(workspace)s order by id offset n %% 100 limit 1), f.seen,
-    (select id from accounts_user order by id offset n %% 3 limit 1), f.at, f.at, '[]', '{}'
+  select f.id, %(workspace)s, initcap(p.text), f.at, 'Europe/London', 1800, 'en', '[]', '', '', '[]', (array['room', 'online', 'file'])[1 + f.n %% 3],
+    (select id from meetings_series where workspace_id = %(workspace)s order by id offset f.n %% 100 limit 1), f.seen,
+    (select id from accounts_user order by id offset f.n %% 3 limit 1), f.at, f.at, '{}', '{}'
   from fresh f join titles p on p.n = 1 + f.n %% 2000;
 insert into meetings_attendee (meeting_id, person_id)
   select f.id, p.id from fresh f cross join generate_series(0, 4) k join numbered p on p.n = 1 + (f.first + k * 37) %% 200;
