@@ -115,7 +115,8 @@ export const useDay = (on: string) =>
   useQuery({
     queryKey: [...keys.days, on],
     placeholderData: (before) => before,
-    refetchInterval: 30_000,
+    // A calendar that was just connected is read meanwhile.
+    refetchInterval: 10_000,
     queryFn: () => the(client.GET("/api/day", { params: { query: { on, time_zone: zone() } } })),
   });
 /** One of the meetings in my calendars; null: none is asked for. */
