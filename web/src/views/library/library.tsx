@@ -162,15 +162,15 @@ export function Library() {
       ) : (
         <>
           <div className="mb-3 flex flex-wrap items-baseline justify-between gap-x-5 gap-y-2">
-            <p role="status" className="text-faded">
-              {saidOf(found.data, isNarrow(wanted))}{" "}
+            <div className="flex flex-wrap items-baseline gap-x-3 text-faded">
+              <p role="status">{saidOf(found.data, isNarrow(wanted))}</p>
               <Link
                 to={`/ask?${withWanted(new URLSearchParams({ q: words }), wanted)}`}
                 className="cite"
               >
                 {t.asking.instead}
               </Link>
-            </p>
+            </div>
             {found.data.meetings.length > 1 && (
               <label className="flex items-baseline gap-2 text-sm text-faded">
                 {t.library.order}
