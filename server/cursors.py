@@ -9,11 +9,14 @@ from collections.abc import Callable
 from datetime import date, datetime
 from typing import TypeVar
 
+from django.db.models import Model, QuerySet
+
 from server.bounds import EARLIEST, LATEST
 from server.problems import Refused
 
 Value = TypeVar("Value", bound=date)
 Key = TypeVar("Key")
+Row = TypeVar("Row", bound=Model)
 
 
 def cursor_at(value: date, key: object) -> str:
@@ -28,6 +31,12 @@ def read_cursor(cursor: str, value: Callable[[str], Value], key: Callable[[str],
         return value(said), key(named)
     except (ValueError, binascii.Error, TypeError, AttributeError, OverflowError, RecursionError) as error:
         raise Refused(422, f"This page of the {what} cannot be found. Start from its first page.") from error
+
+
+def cut(rows: QuerySet[Row], size: int, by: str) -> tuple[list[Row], str | None]:
+    """A page of rows, and the cursor of the next one (None at the end). by: the attribute by whose value they are sorted, before their key."""
+    page = list(rows[: size + 1])
+    return page[:size], cursor_at(getattr(page[size - 1], by), page[size - 1].pk) if len(page) > size else None
 
 
 def moment_of(said: str) -> datetime:

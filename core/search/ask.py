@@ -14,7 +14,7 @@ from core.reading.encoder import LABELS, Encoder, Turns
 from core.reading.words import terms
 from core.record.model import Participant, Record, Turn
 from core.search.found import LEAST, MOST, asks_for
-from core.search.question import Question, understand
+from core.search.question import Question, understand, understand_last
 
 NOT_IN_RECORD = "The record does not say."
 _MOST = 3
@@ -111,10 +111,7 @@ class Asker:
 
     def go_on(self, question: str, before: Sequence[str]) -> Answer:
         """An answer to a question that goes on from others, the first one first."""
-        asked = None
-        for earlier in before:
-            asked = understand(earlier, self._people, asked)
-        return self.answer([(question, understand(question, self._people, asked))])[0]
+        return self.answer([(question, understand_last([*before, question], self._people))])[0]
 
     def answer(self, questions: Sequence[tuple[str, Question]]) -> list[Answer]:
         """One answer a question, given as it was put and as it was understood."""

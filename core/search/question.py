@@ -60,6 +60,12 @@ def understand(text: str, people: Sequence[Participant], before: Question | None
     return asked
 
 
+def understand_last(thread: Sequence[str], people: Sequence[Participant]) -> Question:
+    """The last of some questions that go on from one another, the first one first."""
+    *before, last = thread
+    return understand(last, people, understand_last(before, people) if before else None)
+
+
 def _speakers(plain: str, people: Sequence[Participant]) -> tuple[str, ...]:
     """Everyone a question names as the one who speaks: by first name, full name or role."""
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import Any
 
 from core.record.model import Participant, Record
 from core.search import Answer, Asker
@@ -26,11 +27,11 @@ def answers(meeting: Meeting, questions: Sequence[Question]) -> list[Answer]:
     record = with_roles(meeting)
     turns = live_turns(meeting, record) if runs_still(meeting) else load_turns(meeting)
     asker = Asker(record, encoder(), turns, stated(meeting, record))
-    return [asker.go_on(question.text, _thread(question)) for question in questions]
+    return [asker.go_on(question.text, asked_before(question)) for question in questions]
 
 
-def _thread(question: Question) -> list[str]:
-    """What was asked before, along the thread, the first one first."""
+def asked_before(question: Any) -> list[str]:
+    """What was asked before a row with `text` and `after`, the one it goes on from; along the thread, the first one first."""
     before: list[str] = []
     while question.after and len(before) < _THREAD:
         question = question.after

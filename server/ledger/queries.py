@@ -12,7 +12,7 @@ from django.db.models.functions import Coalesce
 from django.utils import timezone
 
 from server.accounts.models import Membership
-from server.cursors import cursor_at, moment_of, read_cursor
+from server.cursors import cut, moment_of, read_cursor
 from server.ledger.models import CLOSING, Matter, MatterKind, Step, StepKind, StepState
 from server.meetings.models import Meeting
 from server.minutes.models import FindingStatus, MinutesLine
@@ -88,9 +88,8 @@ def ledger(membership: Membership, wanted: Wanted, cursor: str = "") -> tuple[li
         value, key = read_cursor(cursor, date.fromisoformat if by_due else moment_of, int, "ledger")
         after = "gt" if by_due else "lt"
         rows = rows.filter(Q(**{f"sorted__{after}": value}) | Q(**{"sorted": value, f"pk__{after}": key}))
-    page = list(rows[: PAGE + 1])
-    following = cursor_at(page[PAGE - 1].sorted, page[PAGE - 1].pk) if len(page) > PAGE else None  # type: ignore[attr-defined]
-    return entries(membership, page[:PAGE]), following
+    page, following = cut(rows, PAGE, "sorted")
+    return entries(membership, page), following
 
 
 def narrowed(membership: Membership, wanted: Wanted) -> QuerySet[Step]:

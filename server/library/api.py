@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Annotated
+from typing import Annotated, Any
 from uuid import UUID
 
 from django.http import HttpRequest
@@ -14,7 +14,7 @@ from server.answers import Answer
 from server.bounds import Day, Name, Number, Short
 from server.convening.api import WorkOut, Zoned
 from server.library.narrow import Holds, Narrowed, Whose, choices_for, narrowed
-from server.library.queries import library_page, mentions_of, my_actions, new_meetings, taken_out
+from server.library.queries import first_line, library_page, mentions_of, my_actions, new_meetings, taken_out
 from server.library.rows import RowOut, row_of
 from server.library.search import Order, search
 from server.library.sources import Field
@@ -154,6 +154,11 @@ class NarrowIn(Zoned):
         return Narrowed(self.person, self.speaking, self.series, self.shelf, self.since, self.until, self.time_zone, self.place or "", self.language, holds, self.whose or "")
 
 
+def narrow_out(kept: dict[str, Any]) -> dict[str, Any]:
+    """What `packed` made, as NarrowIn takes it."""
+    return {"time_zone" if name == "zone" else name: value for name, value in kept.items()}
+
+
 @router.get("/today", response=TodayOut)
 def today(request: HttpRequest) -> Answer:
     """What is being worked on, what is new, what I have to do."""
@@ -170,7 +175,7 @@ def today(request: HttpRequest) -> Answer:
                 "done": a.done_at is not None,
                 "meeting": a.meeting_id,
                 "meeting_title": a.meeting.title,
-                "line": min((line.number for line in a.lines.all()), default=1),
+                "line": first_line(a),
             }
             for a, text in my_actions(membership, 50)
         ],

@@ -18,18 +18,19 @@ from wordfreq import zipf_frequency
 from core.reading.reader import Read
 from core.reading.words import content_words, terms
 from core.record.model import Participant
-from core.search import Library, understand
-from core.search.question import Question
+from core.search import Library
+from core.search.question import Question, understand_last
 from core.search.schedule import Days, asks_days
 from core.search.together import AGAINST
 from server.accounts.models import Membership
-from server.ask.queries import with_roles
+from server.ask.queries import asked_before, with_roles
 from server.calendars.queries import Entry, day_of_sheet
 from server.library.kept import unpacked
 from server.library.missed import missed
 from server.library.models import Inquiry
 from server.library.narrow import narrowed
-from server.library.senses import load_senses, nearest
+from server.library.search import FUSED
+from server.library.senses import load_senses, meetings_of, nearest
 from server.meetings.models import Meeting, Person
 from server.minutes.keep import load_turns
 from server.minutes.queries import stated
@@ -42,8 +43,6 @@ _READ = 10
 """Meetings whose every turn is weighed: those that are the most about what is asked."""
 _WORDS, _HELD = 5, 2000
 """The rarest words of a question are looked for; of each so many lines at the most: a word that more hold tells no meeting from another."""
-_FUSED = 60.0
-_THREAD = 8
 _COUNTED = 500
 """Lines of a count that are shown at the most."""
 
@@ -95,15 +94,7 @@ def _of_days(membership: Membership, asked: Days, zone: ZoneInfo) -> Told:
 
 def _understood(membership: Membership, inquiry: Inquiry) -> Question:
     people = [Participant(name) for name in Person.objects.filter(workspace=membership.workspace_id).values_list("name", flat=True)]
-    thread, one = [inquiry.text], inquiry.after
-    while one is not None and len(thread) < _THREAD:
-        thread.insert(0, one.text)
-        one = one.after
-    asked: Question | None = None
-    for text in thread:
-        asked = understand(text, people, asked)
-    assert asked is not None
-    return asked
+    return understand_last([*asked_before(inquiry), inquiry.text], people)
 
 
 def _count(meetings: QuerySet[Meeting], question: Question) -> Told:
@@ -156,10 +147,10 @@ def likely(meetings: QuerySet[Meeting], question: str) -> list[UUID]:
     """The keys of the meetings that are the most about a question: by its rarest words and by meaning, fused by reciprocal ranks."""
     scores: dict[UUID, float] = defaultdict(float)
     for place, key in enumerate(_by_words(meetings, question)):
-        scores[key] += 1.0 / (_FUSED + place)
+        scores[key] += 1.0 / (FUSED + place)
     near = nearest(meetings, encoder().plain([question])[0])
-    for place, key in enumerate(dict.fromkeys(one.meeting for one in near)):
-        scores[key] += 1.0 / (_FUSED + place)
+    for place, key in enumerate(meetings_of(near)):
+        scores[key] += 1.0 / (FUSED + place)
     return sorted(scores, key=lambda key: (-scores[key], str(key)))[:_READ]
 
 

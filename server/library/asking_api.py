@@ -19,9 +19,9 @@ from server.answers import Answer
 from server.bounds import Number, Short
 from server.calendars.queries import Entry
 from server.convening.api import ZoneIn
-from server.cursors import cursor_at, moment_of, read_cursor
+from server.cursors import cut, moment_of, read_cursor
 from server.library.actions.inquire import change_inquiry, inquire
-from server.library.api import NarrowIn
+from server.library.api import NarrowIn, narrow_out
 from server.library.asking import Told, answer
 from server.library.models import Inquiry
 from server.problems import Refused
@@ -113,11 +113,10 @@ def _one(request: HttpRequest, inquiry_id: int) -> tuple[Membership, Inquiry]:
 
 
 def _out(membership: Membership, inquiry: Inquiry) -> dict:
-    wanted = {"time_zone" if name == "zone" else name: value for name, value in inquiry.wanted.items()}
     return {
         "id": inquiry.pk,
         "text": inquiry.text,
-        "wanted": wanted,
+        "wanted": narrow_out(inquiry.wanted),
         "after": inquiry.after_id,
         "shared": inquiry.shared,
         "mine": inquiry.membership_id == membership.pk,
@@ -134,9 +133,8 @@ def inquiries(request: HttpRequest, cursor: Short = "") -> Answer:
     if cursor:
         moment, key = read_cursor(cursor, moment_of, int, "questions")
         asked = asked.filter(Q(asked_at__lt=moment) | Q(asked_at=moment, pk__lt=key))
-    rows = list(asked[: _PAGE + 1])
-    following = cursor_at(rows[_PAGE - 1].asked_at, rows[_PAGE - 1].pk) if len(rows) > _PAGE else None
-    return {"rows": [_out(membership, one) for one in rows[:_PAGE]], "next": following}
+    rows, following = cut(asked, _PAGE, "asked_at")
+    return {"rows": [_out(membership, one) for one in rows], "next": following}
 
 
 @router.post("", response={201: InquiryOut})

@@ -13,6 +13,7 @@ from server.accounts.models import Membership
 from server.acting import acting
 from server.library.models import Digest, Often
 from server.library.news import LONGEST, News, news
+from server.library.queries import first_line
 from server.mail.post import post
 from server.mail.stopping import stop_token
 from server.mail.wording import Kind
@@ -72,8 +73,7 @@ def _words(found: News, zone: ZoneInfo) -> str:
         return f"{moment.astimezone(zone):%A %-d %B, %H:%M}"
 
     def settled(finding: Finding, text: str, more: str = "") -> str:
-        at = min((line.number for line in finding.lines.all()), default=1)
-        return f"{one_line(text)}{more} ({one_line(finding.meeting.title)}) <{settings.BASE_URL}/meetings/{finding.meeting_id}?line={at}>"
+        return f"{one_line(text)}{more} ({one_line(finding.meeting.title)}) <{settings.BASE_URL}/meetings/{finding.meeting_id}?line={first_line(finding)}>"
 
     def of(key: object) -> str:
         return f"<{settings.BASE_URL}/meetings/{key}>"

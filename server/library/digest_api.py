@@ -18,6 +18,7 @@ from server.convening.api import Zoned
 from server.library.actions.wish_digest import look_at_news, wish_digest
 from server.library.models import Digest, Often
 from server.library.news import news, since_of
+from server.library.queries import first_line
 from server.minutes.models import Finding
 
 router = Router(tags=["library"], auth=signed_in)
@@ -100,5 +101,4 @@ def put_digest(request: HttpRequest, payload: DigestIn) -> Answer:
 
 
 def _finding(finding: Finding, text: str) -> dict:
-    line = min((line.number for line in finding.lines.all()), default=1)
-    return {"text": text, "due": finding.due, "meeting": finding.meeting_id, "title": finding.meeting.title, "line": line}
+    return {"text": text, "due": finding.due, "meeting": finding.meeting_id, "title": finding.meeting.title, "line": first_line(finding)}

@@ -13,7 +13,7 @@ from server.accounts.models import Membership
 from server.answers import Answer
 from server.bounds import Name, Number, Short
 from server.library.actions.keep_search import keep_search, let_go_of_search, see_kept
-from server.library.api import NarrowIn
+from server.library.api import NarrowIn, narrow_out
 from server.library.kept import new_of
 from server.library.models import KeptSearch
 from server.problems import Refused
@@ -43,8 +43,7 @@ class KeptSearchOut(Schema):
 
 def _kept(kept: KeptSearch) -> dict:
     new = len(new_of(kept, kept.seen_at))
-    wanted = {"time_zone" if name == "zone" else name: value for name, value in kept.wanted.items()}
-    return {"id": kept.pk, "name": kept.name, "words": kept.words, "wanted": wanted, "tells": kept.tells, "new": new}
+    return {"id": kept.pk, "name": kept.name, "words": kept.words, "wanted": narrow_out(kept.wanted), "tells": kept.tells, "new": new}
 
 
 def _own(request: HttpRequest, kept_id: int) -> tuple[Membership, KeptSearch]:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from django.db.models import Prefetch, QuerySet
+from django.db.models import Count, Prefetch, QuerySet
 
 from core.reading.base import first_name
 from server.accounts.models import Membership
@@ -88,12 +88,13 @@ def _settled(meetings: QuerySet[Meeting]) -> QuerySet[Finding]:
 def _missed(membership: Membership, fresh: QuerySet[Meeting]) -> list[Missed]:
     rows = list(missed(membership, fresh)[:_MOST])
     gist = MinutesLine.objects.filter(meeting__in=rows, section="gist", removed_at=None).order_by("meeting", "position")
-    name = asked_for(first_name(membership.user.called))
+    saying = Line.objects.filter(meeting__in=rows, search=asked_for(first_name(membership.user.called)))
+    named = dict(saying.order_by().values("meeting").annotate(times=Count("pk")).values_list("meeting", "times"))
     return [
         Missed(
             meeting,
             [line.text for line in gist if line.meeting_id == meeting.pk][:_IN_SHORT],
-            Line.objects.filter(meeting=meeting, search=name).count(),
+            named.get(meeting.pk, 0),
         )
         for meeting in rows
     ]

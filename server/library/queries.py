@@ -9,7 +9,7 @@ from django.db.models import Exists, F, OuterRef, Prefetch, Q, QuerySet
 from django.utils import timezone
 
 from server.accounts.models import Membership
-from server.cursors import cursor_at, moment_of, read_cursor
+from server.cursors import cut, moment_of, read_cursor
 from server.ledger.queries import gone_on
 from server.meetings.models import Meeting, Place
 from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine
@@ -35,9 +35,7 @@ def library_page(meetings: QuerySet[Meeting], cursor: str = "") -> tuple[list[Me
     if cursor:
         moment, key = read_cursor(cursor, moment_of, UUID, "library")
         meetings = meetings.filter(Q(started_at__lt=moment) | Q(started_at=moment, pk__lt=key))
-    rows = list(with_people(meetings.order_by("-started_at", "-pk"))[: PAGE + 1])
-    following = cursor_at(rows[PAGE - 1].started_at, rows[PAGE - 1].pk) if len(rows) > PAGE else None
-    return rows[:PAGE], following
+    return cut(with_people(meetings.order_by("-started_at", "-pk")), PAGE, "started_at")
 
 
 def taken_out(membership: Membership) -> list[tuple[Meeting, datetime]]:
@@ -80,6 +78,11 @@ def as_worded(findings: QuerySet[Finding]) -> list[tuple[Finding, str]]:
         if stands or not worded:
             found.append((finding, stands[0] if stands else finding.text))
     return found
+
+
+def first_line(finding: Finding) -> int:
+    """The number of the line of the record that it leads to."""
+    return min((line.number for line in finding.lines.all()), default=1)
 
 
 def mentions_of(membership: Membership) -> QuerySet[Comment]:

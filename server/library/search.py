@@ -18,7 +18,7 @@ from core.record.spacing import UNSPACED
 from server.accounts.models import Membership
 from server.library.narrow import Narrowed, narrowed
 from server.library.queries import with_people
-from server.library.senses import Near, nearest
+from server.library.senses import Near, meetings_of, nearest
 from server.library.sources import SOURCES, Field, Source
 from server.meetings.models import Meeting
 from server.pipeline.ear import encoder
@@ -28,7 +28,7 @@ from server.searched import asked_for
 
 _START, _STOP = "\x02", "\x03"  # around each hit of a snippet: signs that no text holds
 _SNIPPETS, _OF_ONE, _MOST, _CANDIDATES = 3, 2, 50, 200
-_FUSED = 60.0
+FUSED = 60.0
 """Added to a place before its reciprocal is taken: reciprocal rank fusion as Cormack, Clarke and Büttcher (SIGIR 2009) have it."""
 _ABOUT, _MOST_ABOUT = 0.45, 10
 """How near what is said has to be to what is looked for, to be about the same; and so many meetings at the most."""
@@ -137,9 +137,9 @@ def _search(membership: Membership, meetings: QuerySet[Meeting], ways: Sequence[
         best = rows.order_by().values("of").annotate(count=Count("pk", distinct=True), best=Max("rank")).order_by("-best", "-of")[:_CANDIDATES]
         for place, row in enumerate(best):
             counts[row["of"]] += row["count"]
-            scores[row["of"]] += source.weight / (_FUSED + place)
-    for place, about in enumerate(list(dict.fromkeys(one.meeting for one in near))[:_MOST_ABOUT]):
-        scores[about] += 1.0 / (_FUSED + place)
+            scores[row["of"]] += source.weight / (FUSED + place)
+    for place, about in enumerate(meetings_of(near)[:_MOST_ABOUT]):
+        scores[about] += 1.0 / (FUSED + place)
     chosen = sorted(scores, key=lambda key: (-scores[key], str(key)))[: _MOST if order == Order.BEST else _CANDIDATES]
     shown = {meeting.pk: Hits(meeting, counts[meeting.pk]) for meeting in with_people(meetings.filter(pk__in=chosen))}
     hits = [shown[key] for key in chosen if key in shown]

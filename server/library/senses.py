@@ -94,3 +94,8 @@ def nearest(meetings: QuerySet[Meeting], about: np.ndarray, least: float = -1.0)
     alike = unpacked([bytes(vector) for _, vector in rows]) @ about if rows else []
     near = [Near(of[turn], turn, float(value)) for (turn, _), value in zip(rows, alike, strict=True) if value >= least]
     return sorted(near, key=lambda one: (-one.alike, one.turn))
+
+
+def meetings_of(near: Sequence[Near]) -> list[UUID]:
+    """The keys of the meetings that these turns are of, in their order."""
+    return list(dict.fromkeys(one.meeting for one in near))
