@@ -5,6 +5,7 @@ import { client, failed, the, type Schemas } from "../../api/client";
 import { keys, useChange, useMe, useNarrow } from "../../api/hooks";
 import { may } from "../../api/rights";
 import { Owned } from "../../parts/owned";
+import { QuestionField } from "../../parts/question";
 import { Empty, Trouble, Wait, Wrong } from "../../parts/states";
 import { clock, showDay, showTime, zone } from "../../parts/time";
 import { narrowTo, wantedIn, wantedOf, withWanted } from "../../parts/wanted";
@@ -61,32 +62,15 @@ export function Asking() {
           });
         }}
       >
-        {after && (
-          <p className="mb-1 text-sm text-faded">
-            {t.asking.going({ text: after.text })}{" "}
-            <button type="button" className="plain text-sm" onClick={() => setAfter(null)}>
-              {t.asking.fresh}
-            </button>
-          </p>
-        )}
-        <div className="flex gap-2">
-          <input
-            autoFocus
-            aria-label={t.asking.question}
-            placeholder={t.asking.example}
-            maxLength={400}
-            className="field font-serif placeholder:text-faded placeholder:italic"
-            value={text}
-            onChange={(event) => setText(event.target.value)}
-          />
-          <button
-            type="submit"
-            className="press press-main"
-            disabled={!text.trim() || put.isPending}
-          >
-            {t.asking.ask}
-          </button>
-        </div>
+        <QuestionField
+          autoFocus
+          words={t.asking}
+          text={text}
+          setText={setText}
+          after={after}
+          fresh={() => setAfter(null)}
+          busy={put.isPending}
+        />
         <Wrong error={put.error} />
         <p className="mt-1 text-xs text-faded">{t.asking.mine}</p>
       </form>

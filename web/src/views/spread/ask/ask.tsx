@@ -3,6 +3,7 @@ import { client, failed, the, type Schemas } from "../../../api/client";
 import { keys, useChange, useQuestions } from "../../../api/hooks";
 import { pointing } from "../../../parts/pointing";
 import { Owned } from "../../../parts/owned";
+import { QuestionField } from "../../../parts/question";
 import { Empty, Trouble, Wait } from "../../../parts/states";
 import { clock } from "../../../parts/time";
 import { t } from "../../../texts";
@@ -46,31 +47,14 @@ export function AskPage({ pointed }: { pointed: Pointed }) {
           if (text.trim() && !put.isPending) ask();
         }}
       >
-        {after && (
-          <p className="mb-1 text-sm text-faded">
-            {t.ask.going({ text: after.text })}{" "}
-            <button type="button" className="plain text-sm" onClick={() => setAfter(null)}>
-              {t.ask.fresh}
-            </button>
-          </p>
-        )}
-        <div className="flex gap-2">
-          <input
-            aria-label={t.ask.question}
-            placeholder={t.ask.example}
-            maxLength={400}
-            className="field font-serif placeholder:text-faded placeholder:italic"
-            value={text}
-            onChange={(event) => setText(event.target.value)}
-          />
-          <button
-            type="submit"
-            className="press press-main"
-            disabled={!text.trim() || put.isPending}
-          >
-            {t.ask.ask}
-          </button>
-        </div>
+        <QuestionField
+          words={t.ask}
+          text={text}
+          setText={setText}
+          after={after}
+          fresh={() => setAfter(null)}
+          busy={put.isPending}
+        />
         {put.isPending && (
           <p role="status" className="mt-1 text-sm text-faded">
             {t.ask.answering({ question: put.variables?.text ?? "" })}
