@@ -16,6 +16,7 @@ MEDIA_TYPES = {
     "md": "text/markdown; charset=utf-8",
     "docx": "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
     "pdf": "application/pdf",
+    "html": "text/html; charset=utf-8",
     "vtt": "text/vtt; charset=utf-8",
     "srt": "application/x-subrip; charset=utf-8",
     "rttm": "text/plain; charset=utf-8",

@@ -26,7 +26,7 @@ monday tuesday wednesday thursday friday saturday sunday
 )
 
 # Meetings say the same words again and again.
-_stem = lru_cache(maxsize=50_000)(snowballstemmer.stemmer("english").stemWord)
+stem = lru_cache(maxsize=50_000)(snowballstemmer.stemmer("english").stemWord)
 
 _WORD = re.compile(r"[^\W\d_][\w'’-]+")
 
@@ -38,4 +38,4 @@ def content_words(text: str) -> list[str]:
 
 def terms(text: str) -> list[str]:
     """The content words of a text, stemmed."""
-    return [_stem(word) for word in content_words(text)]
+    return [stem(word) for word in content_words(text)]

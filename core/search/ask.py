@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -124,16 +124,16 @@ class Asker:
 
     def _answer(self, put: str, asked: Question, alike: np.ndarray) -> Answer:
         turns = self._found(asked.text, alike) or self._best(asked.text, alike, asked.speakers)
-        return Answer(put, turns, opening=self._opening(asked.text, turns))
+        return Answer(put, turns, opening=self.opening(asked.text, [one for one in self._findings if turns and turns[0].id in one.turns]))
 
-    def _opening(self, question: str, turns: Sequence[Turn]) -> str:
-        """What stands in the minutes on the best turn, where it is about what is asked and can be read by itself."""
+    def opening(self, question: str, findings: Sequence[Finding]) -> str:
+        """What stands in the minutes on the best turn, where it is about what is asked and can be read by itself. findings: that rest on it."""
         weight = self._weights(terms(question))
         total = sum(weight.values()) or 1.0
         shares = {
             one.text: sum(value for term, value in weight.items() if term in terms(one.text)) / total
-            for one in self._findings
-            if turns and turns[0].id in one.turns and one.kind in ("decision", "action") and one.written == "writer"
+            for one in findings
+            if one.status == "standing" and one.kind in ("decision", "action") and one.written == "writer"
         }
         best = max(shares, key=lambda text: shares[text], default="")
         return best if best and shares[best] >= _LEAST_SAID else ""
@@ -193,17 +193,19 @@ class Asker:
         if alike.max() < _ABOUT or 1 / (1 + np.exp(-sure)) < _SURE:
             return ()
         best = [int(i) for i, part in zip(order, share, strict=True) if part >= 0.4 * share[0] and part > 0]
-        return tuple(self._record.turns[i] for i in self._answered(best, speakers, set(terms(question))))
+        return tuple(self._record.turns[i] for i in self.answered(best, speakers, question)[:_MOST])
 
-    def _answered(self, best: list[int], speakers: Sequence[str], wanted: set[str]) -> list[int]:
-        """Where the best turn asks, what is answered to it is cited with it; before it, where it asks just what is asked here and no more."""
-        turns, asking = self._record.turns, best[0]
-        after = next((i for i in range(asking + 1, min(asking + 3, len(turns))) if turns[i].speaker != turns[asking].speaker), None)
+    def answered(self, best: list[int], speakers: Collection[str], question: str, end: int | None = None) -> list[int]:
+        """Where the best turn asks, what is answered to it is cited with it; before it, where it asks just what is asked here and no more.
+        best: places of turns, the best first; end: the place at which what belongs together with it ends."""
+        turns, asking, wanted = self._record.turns, best[0], set(terms(question))
+        end = len(turns) if end is None else end
+        after = next((i for i in range(asking + 1, min(asking + 3, end)) if turns[i].speaker != turns[asking].speaker), None)
         if not _asks(turns[asking]) or after is None or _asks(turns[after]) or speakers and turns[after].speaker not in speakers:
             return best
         same = len(turns[asking].text.split()) <= _SHORT and 2 * len(self._bags[asking] & wanted) >= len(wanted)
         first = [after, asking] if same else [asking, after]
-        return [*first, *(i for i in best[1:] if i != after)][:_MOST]
+        return [*first, *(i for i in best[1:] if i != after)]
 
     def _score(self, question: str, alike: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """How well each turn answers, and the share of the question's words around each."""

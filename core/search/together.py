@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
@@ -53,16 +53,18 @@ class Cited:
 @dataclass(frozen=True, slots=True)
 class Together:
     """The turns that answer a question, the best evidence first; none when no meeting says. course: it is asked how something came about, so
-    that they are to be read in the order in which they were said."""
+    that they are to be read in the order in which they were said. opening: a sentence of the minutes that rests on the best of them, as of `Answer`."""
 
     question: str
     cited: tuple[Cited, ...]
     course: bool = False
+    opening: str = ""
 
     @property
     def text(self) -> str:
         """The lines themselves, each with who says it."""
-        return " ".join(f"{one.turn.speaker}: {one.turn.text}" for one in self.cited) or NO_MEETING
+        lines = " ".join(f"{one.turn.speaker}: {one.turn.text}" for one in self.cited)
+        return f"{self.opening} {lines}".strip() or NO_MEETING
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,6 +89,7 @@ class Library:
         self._encoder = encoder
         self._where = [(place, turn) for place, meeting in enumerate(meetings) for turn in meeting.record.turns]
         self._ids = [meeting.record.id for meeting in meetings]
+        self._findings = [meeting.findings for meeting in meetings]
         turns = tuple(replace(turn, id=number) for number, (_, turn) in enumerate(self._where, 1))
         people = {one.name: one for meeting in meetings for one in meeting.record.participants}
         self._record = Record("", turns, participants=tuple(people.values()))
@@ -108,15 +111,17 @@ class Library:
                         self._found[at[turn]] = max(self._found[at[turn]], finding.confidence)
             first += len(meeting.record.turns)
 
-    def ask(self, questions: Sequence[str], weights: Weights | None = None) -> list[Together]:
-        """One answer a question."""
-        return [self._answer(question, weights or shipped()) for question in questions]
+    def ask(self, questions: Sequence[str], weights: Weights | None = None, by: Collection[str] = ()) -> list[Together]:
+        """One answer a question. by: whose words alone answer, by their names; none for anybody's."""
+        return [self._answer(question, weights or shipped(), by) for question in questions]
 
-    def _answer(self, question: str, weights: Weights) -> Together:
-        if not self._where:
+    def _answer(self, question: str, weights: Weights, by: Collection[str] = ()) -> Together:
+        said = np.array([not by or turn.speaker in by for _, turn in self._where], bool)
+        if not said.any():
             return Together(question, ())
         features = self.measure(question)
         score = np.sum([weights.turns[name] * values for name, values in features.items()], axis=0)
+        score[~said] = -np.inf
         chances = np.exp(score - score.max())
         chances /= chances.sum()
         says = self.says(features, chances)
@@ -130,7 +135,15 @@ class Library:
         if course:
             tops = {self._where[i][0]: i for i in reversed(order)}
             chosen += [i for i in sorted(tops.values(), key=lambda i: -chances[i]) if chances[i] >= _IN_EACH * chances[best] and i not in chosen]
-        return Together(question, tuple(Cited(self._ids[self._where[i][0]], self._where[i][1], float(chances[i] / chances[best])) for i in chosen), course)
+        else:
+            end = next((i for i in range(best, len(self._where)) if self._where[i][0] != self._where[best][0]), None)
+            chosen = self._asker.answered(chosen, by, question, end)
+        cited = tuple(Cited(self._ids[self._where[i][0]], self._where[i][1], float(chances[i] / chances[best])) for i in chosen)
+        return Together(question, cited, course, "" if course else self._opening(question, chosen[0]))
+
+    def _opening(self, question: str, first: int) -> str:
+        place, turn = self._where[first]
+        return self._asker.opening(question, [one for one in self._findings[place] if turn.id in one.turns])
 
     def says(self, features: dict[str, np.ndarray], chances: np.ndarray) -> dict[str, float]:
         """What speaks for there being an answer, by name. How far the best turn stands out says little: among few it always does."""
