@@ -1,12 +1,13 @@
-"""`./aftershower bench [NAME…]`: reading, series, library, hearing, long, live, uploads, views, editing, load, clerk; all by default."""
+"""`./aftershower bench [NAME…]`: reading, series, asking, library, hearing, long, live, uploads, views, editing, load, clerk; all by default."""
 
 import sys
 
-from bench import clerk, editing, hearing, library, live, load, long, reading, series, uploads, views
+from bench import asking, clerk, editing, hearing, library, live, load, long, reading, series, uploads, views
 
 BENCHES = {
     "reading": reading.run,
     "series": series.run,
+    "asking": asking.run,
     "library": library.run,
     "hearing": hearing.run,
     "long": long.run,

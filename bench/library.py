@@ -21,14 +21,18 @@ from bench.hearing import MODELS
 from bench.house import running
 from bench.meetings import LABELLED
 from bench.tables import table
+from bench.views import paints
 from core.reading import READING, Encoder
 from core.record.model import Line, Turn
+from core.search.cells import cells_of
 from core.search.senses import packed, says_enough, signs
+from core.search.slips import spelled
 from tests.live import Client, House
 
 _SIZES = (100, 1_000, 10_000)
 _POOL = 12_000  # different lines
 _TIMES, _WORDS, _READ = 25, 12, 300
+_COMMON = ("week", "think", "order", "would")  # in nearly every meeting
 _WHO = {"owner": "maren@larkmoor.example", "member": "idris@larkmoor.example", "guest": "guest@larkmoor.example"}
 
 _MAKE = """
@@ -60,8 +64,8 @@ insert into record_line (meeting_id, turn_id, number, start, "end", text, words,
 insert into library_sense (turn_id, digest, vector)
   select t.id, '', p.vector from record_turn t join fresh f on f.id = t.meeting_id join record_line l on l.turn_id = t.id and l.number = 2 * t.number - 1
   join pool p on p.n = 1 + abs(hashint8(t.id * 2)::bigint) %% %(pool)s;
-insert into library_sensesigns (sense_id, meeting_id, bits)
-  select t.id, t.meeting_id, p.bits from record_turn t join fresh f on f.id = t.meeting_id
+insert into library_sensesigns (sense_id, meeting_id, bits, cell)
+  select t.id, t.meeting_id, p.bits, p.cell from record_turn t join fresh f on f.id = t.meeting_id
   join pool p on p.n = 1 + abs(hashint8(t.id * 2)::bigint) %% %(pool)s where p.enough;
 insert into meetings_shelved (shelf_id, meeting_id, by_id, at)
   select (select id from meetings_shelf order by id offset f.n %% 20 limit 1), f.id, null, now() from fresh f where f.n %% 4 = 0;
@@ -120,11 +124,13 @@ def _pool(texts: list[str], house: House) -> None:
     """What is said, with what it is about; and what the encoder says of turns, for those that are asked about."""
     encoder = Encoder(MODELS / READING)
     senses = encoder.plain(texts)
-    house.write("create table pool (n serial primary key, text text, vector bytea, bits bit(384), enough bool)")
+    house.write("create table pool (n serial primary key, text text, vector bytea, bits bit(384), enough bool, cell int)")
     house.write(
-        "insert into pool (text, vector, bits, enough) select t, v, b::bit(384), e from unnest(%s::text[], %s::bytea[], %s::text[], %s::bool[]) as x (t, v, b, e)",
-        [texts, packed(senses), [signs(sense) for sense in senses], [says_enough(text) for text in texts]],
+        "insert into pool (text, vector, bits, enough, cell) select t, v, b::bit(384), e, c"
+        " from unnest(%s::text[], %s::bytea[], %s::text[], %s::bool[], %s::int[]) as x (t, v, b, e, c)",
+        [texts, packed(senses), [signs(sense) for sense in senses], [says_enough(text) for text in texts], [int(cell) for cell in cells_of(senses)]],
     )
+    house.write("insert into library_heldword (word) select unnest(%s::text[])", [sorted(set().union(*map(spelled, texts)))])
     turns = encoder.turns([Turn(n, "A", (Line(text, n, n + 1),)) for n, text in enumerate(texts[:_READ], 1)])
     house.write("create table readings (n serial primary key, likely jsonb, vector bytea)")
     likely = [json.dumps([round(float(value), 4) for value in row]) for row in turns.likely]
@@ -158,6 +164,7 @@ def _asks(words: list[str], series: int, person: int, questions: list[int]) -> d
         "list": lambda n: "/api/library",
         "list, narrowed": lambda n: f"/api/library?person={person}&holds=decisions",
         "search, a word": lambda n: f"/api/search?q={words[n % len(words)]}",
+        "search, a common word": lambda n: f"/api/search?q={_COMMON[n % len(_COMMON)]}",
         "search, a phrase": lambda n: f"/api/search?q={quote(chr(34) + 'a bit of' + chr(34))}",
         "search, by meaning": lambda n: f"/api/search?q={quote(f'{words[n % len(words)]} and what comes of the {words[n % 5]}')}",
         "search, a slip": lambda n: f"/api/search?q={slip[n % len(slip)]}",
@@ -194,7 +201,7 @@ def run() -> None:
         for size in _SIZES:
             began = time.perf_counter()
             house.write(_MAKE, {"after": after, "until": size, "workspace": workspace, "pool": _POOL})
-            house.write("analyze")
+            house.settle()
             [(lines, disk)] = house.rows("select (select count(*) from record_line), pg_size_pretty(pg_database_size(current_database()))")
             grown.append([size, lines, round(time.perf_counter() - began, 1), disk])
             after = size
@@ -207,11 +214,14 @@ def run() -> None:
                     if seen == 200:
                         found.setdefault((what, who), []).extend(_timed(lambda n, path=path, client=client: client.call("GET", path(n))))
             plain = {
-                "ILIKE over all lines": "select id from record_line where text ilike '%%' || %s || '%%' limit 50",
-                "full text, without the rule": "select id from record_line where search @@ plainto_tsquery('english', %s) limit 50",
+                "ILIKE over all lines": "select meeting_id, count(*) from record_line where text ilike '%%' || %s || '%%' group by 1 order by 2 desc limit 20",
+                "full text, without the rule": "select meeting_id, count(*) from record_line where search @@ plainto_tsquery('english', %s) group by 1 order by 2 desc limit 20",
             }
             for what, query in plain.items():
                 found.setdefault((what, "nobody"), []).extend(_timed(lambda n, query=query: house.rows(query, words[n % len(words)])))
+        shown = {"Today": "/", "Library": "/library", "search": f"/library?q={words[0]}", "Ledger": "/ledger", "a series": f"/series/{series}", "an answer": "/ask"}
+        paints(house, shown)
+        print()
     print(table(["meetings", "lines", "seconds to load", "on disk"], grown))
     print()
     heads = [f"{size:,}: {part}" for size in _SIZES for part in ("p50", "p95")]

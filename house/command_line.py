@@ -7,9 +7,10 @@ import errno
 import subprocess
 import sys
 from collections.abc import Callable
+from pathlib import Path
 
 from house.ground import ROOT, VAR, VENV_PYTHON, Problem, close_var, say
-from house.serve import gather_static, serve, work
+from house.serve import gather_static, manage_beside, serve, work
 from house.setting_up import environment, set_up, set_up_for_files
 from house.testing import run_tests
 
@@ -51,6 +52,26 @@ def _bench(argv: list[str]) -> int:
     return subprocess.run([VENV_PYTHON, "-m", "bench", *argv], cwd=ROOT, env=environment()).returncode
 
 
+def _backup(argv: list[str]) -> int:
+    parser = argparse.ArgumentParser(prog="aftershower backup", description="Make a backup, while everything goes on.")
+    parser.add_argument("folder", type=Path, help="where backups are kept; each takes along what the others have not")
+    parser.add_argument("--passphrase-file", type=Path, help="seal them: a file with a passphrase, without which they are of no use to anybody")
+    parser.add_argument("--thin", action="store_true", help="then let go of older ones: a week of all, two months of weeks, a year of months stay")
+    arguments = parser.parse_args(argv)
+    return manage_beside("backup", str(arguments.folder.resolve()), *(["--thin"] if arguments.thin else []), passphrase=arguments.passphrase_file)
+
+
+def _restore(argv: list[str]) -> int:
+    parser = argparse.ArgumentParser(prog="aftershower restore", description="Put a backup back into an empty installation.")
+    parser.add_argument("folder", type=Path, help="where backups are kept")
+    parser.add_argument("--of", metavar="NAME", help="which of them; the last one unless it is said")
+    parser.add_argument("--removals", type=Path, help="a ledger of removals that outlived the database (var/removals.jsonl)")
+    parser.add_argument("--passphrase-file", type=Path)
+    arguments = parser.parse_args(argv)
+    more = [*(["--of", arguments.of] if arguments.of else []), *(["--removals", str(arguments.removals.resolve())] if arguments.removals else [])]
+    return manage_beside("restore", str(arguments.folder.resolve()), *more, passphrase=arguments.passphrase_file)
+
+
 def _files(command: str) -> Callable[[list[str]], int]:
     def run(argv: list[str]) -> int:
         set_up_for_files()
@@ -64,6 +85,8 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
     "test": (_test, "set up what tests need and run them: [PATTERN] [--coverage]"),
     "setup": (_setup, "set up without serving"),
     "worker": (_worker, "one more worker: [--queues NAME…]"),
+    "backup": (_backup, "a backup, while everything goes on: FOLDER [--passphrase-file FILE] [--thin]"),
+    "restore": (_restore, "put one back, into an empty installation: FOLDER [--of NAME] [--removals FILE] [--passphrase-file FILE]"),
     "hear": (_files("hear"), "sound to record: MEDIA… [--json] [--words FILE] [--language CODE] [--voices N] [--out DIR]"),
     "read": (_files("read"), "record to findings, chapters, minutes: RECORD… [--json] [--template NAME]"),
     "ask": (_files("ask"), "answers with citations: RECORD… [--together] --questions FILE [--json]"),

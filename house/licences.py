@@ -12,7 +12,7 @@ from importlib.metadata import PackageMetadata, metadata
 
 from house.ground import ROOT
 
-ELSEWHERE = {"combine-errors": "MIT", "locate": "MIT"}
+ELSEWHERE = {"combine-errors": "MIT", "locate": "MIT", "pyrage": "MIT"}
 """Said in the readme, or in the licence file, alone."""
 
 LIST = ROOT / "web/public/licences.json"

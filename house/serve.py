@@ -9,7 +9,10 @@ import socket
 import subprocess
 import time
 import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
+from pathlib import Path
 
 from demo.people import CALENDAR, FOLDER, MAIL_DOMAIN, PASSWORD, SIGN_INS, TELEPHONE
 from house.ground import LOGS, ROOT, VAR, VENV_PYTHON, Problem, run, say
@@ -228,18 +231,37 @@ def _keep_running(processes: list[Process], cluster: Cluster | None) -> None:
 def work(queues: list[str]) -> int:
     """One more worker, on the database of this folder (started if it is not up) or on the one that PGHOST names."""
     set_up(web=False)
-    if os.environ.get("PGHOST"):
-        settings, cluster, started = environment(DJANGO_SETTINGS_MODULE="server.settings"), None, False
-    else:
-        cluster = Cluster()
-        started = cluster.start()
-        settings = environment(**cluster.environment, DJANGO_SETTINGS_MODULE="server.settings")
-    try:
+    with _database() as settings:
         prepare_database(settings)
         say(f"working on {', '.join(queues) or 'all queues'}; Ctrl-C stops")
-        return subprocess.run(manage("work", *(["--queues", *queues] if queues else [])), cwd=ROOT, env=settings).returncode
-    except KeyboardInterrupt:
-        return 0
+        with suppress(KeyboardInterrupt):
+            return subprocess.run(manage("work", *(["--queues", *queues] if queues else [])), cwd=ROOT, env=settings).returncode
+    return 0
+
+
+def manage_beside(*arguments: str, passphrase: Path | None = None) -> int:
+    """A command of Django's beside whatever runs, on the same database. passphrase: a file with one. Raises Problem."""
+    set_up(web=False)
+    try:
+        secret = passphrase.read_text(encoding="utf-8").strip() if passphrase else ""
+    except OSError as error:
+        raise Problem(f"the passphrase cannot be read from {passphrase} ({error.strerror})") from error
+    if passphrase and not secret:
+        raise Problem(f"{passphrase} is empty; it is to hold a passphrase")
+    with _database() as settings:
+        return subprocess.run(manage(*arguments), cwd=ROOT, env={**settings, "AFTERSHOWER_BACKUP_PASSPHRASE": secret}).returncode
+
+
+@contextmanager
+def _database() -> Iterator[dict[str, str]]:
+    """The environment of a process on the database of this folder (started if it is not up), or on the one that PGHOST names."""
+    if os.environ.get("PGHOST"):
+        yield environment(DJANGO_SETTINGS_MODULE="server.settings")
+        return
+    cluster = Cluster()
+    started = cluster.start()
+    try:
+        yield environment(**cluster.environment, DJANGO_SETTINGS_MODULE="server.settings")
     finally:
-        if cluster and started:
+        if started:
             cluster.stop()

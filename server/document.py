@@ -46,7 +46,7 @@ class Api(NinjaAPI):
 
 def answers(*kinds: str) -> dict:
     """For an operation that answers with a file: `openapi_extra` with its media types."""
-    return {"responses": {200: {"description": "OK", "content": {_plain(kind): _SCHEMA for kind in kinds}}}}
+    return {"responses": {200: {"description": "OK", "content": {_plain(kind): _schema(_plain(kind)) for kind in kinds}}}}
 
 
 def forms(kinds: Iterable[str]) -> dict:
@@ -54,7 +54,9 @@ def forms(kinds: Iterable[str]) -> dict:
     return answers(*dict.fromkeys(kinds))
 
 
-_SCHEMA = {"schema": {"type": "string", "format": "binary"}}
+def _schema(kind: str) -> dict:
+    """A file of JSON is read as JSON by whoever reads the document; what is in it, its own format says."""
+    return {"schema": {"type": "object"} if kind == "application/json" else {"type": "string", "format": "binary"}}
 
 
 def _plain(kind: str) -> str:

@@ -101,6 +101,9 @@ class Purger:
     def purge(self, struck: Struck) -> None:
         """Take out the rest, in the transaction that is open: what is named by none of the above."""
 
+    def let_go(self, meeting: Meeting) -> None:
+        """The record goes, by a rule, and its minutes stay: take out what else has its words, in the transaction that is open."""
+
 
 PURGERS: list[Purger] = []
 
@@ -162,6 +165,12 @@ def purge(struck: Struck, rests: Rests) -> None:
             rows.update(**{found.texts.field: found.left})
     for purger in PURGERS:
         purger.purge(struck)
+
+
+def let_go_of_record(meeting: Meeting) -> None:
+    """What has the words of a record besides it, but for its minutes, in the transaction that is open."""
+    for purger in PURGERS:
+        purger.let_go(meeting)
 
 
 def _quoting(struck: Struck, texts: Texts) -> Iterable[Quoting]:

@@ -35,11 +35,14 @@ INSTALLED_APPS = [
     "allauth",
     "allauth.account",
     "allauth.headless",
+    "allauth.mfa",
+    "allauth.usersessions",
     "csp",
     "ninja",
     "procrastinate.contrib.django",
     "server.accounts",
     "server.audit",
+    "server.removals",
     "server.mail",
     "server.pipeline",
     "server.sharing",
@@ -48,6 +51,7 @@ INSTALLED_APPS = [
     "server.capture",
     "server.record",
     "server.minutes",
+    "server.sending",
     "server.agenda",
     "server.notes",
     "server.excerpts",
@@ -59,6 +63,10 @@ INSTALLED_APPS = [
     "server.telephone",
     "server.letterbox",
     "server.library",
+    "server.links",
+    "server.keeping",
+    "server.rights",
+    "server.backup",
     "server.stages",
 ]
 MIDDLEWARE = [
@@ -72,6 +80,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "allauth.account.middleware.AccountMiddleware",
+    "server.door.devices.remember_device",
 ]
 ROOT_URLCONF = "server.urls"
 ASGI_APPLICATION = "server.asgi.application"
@@ -95,7 +104,11 @@ DATABASES = {
         "CONN_MAX_AGE": 0,
         # A connection that a restart of PostgreSQL has cut is noticed before it is handed out.
         "CONN_HEALTH_CHECKS": True,
-        "OPTIONS": {"pool": {"min_size": 1, "max_size": 24, "timeout": 3}} if os.environ.get("AFTERSHOWER_POOL") else {},
+        "OPTIONS": {
+            # Compiling a query takes longer than any of ours: the rule of who sees what looks dear to the planner, and is not.
+            "options": "-c jit=off",
+            **({"pool": {"min_size": 1, "max_size": 24, "timeout": 3}} if os.environ.get("AFTERSHOWER_POOL") else {}),
+        },
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -107,6 +120,8 @@ STORAGES = {
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
 }
 MEDIA_ROOT = Path(os.environ.get("AFTERSHOWER_MEDIA", VAR / "media"))
+# Where the ledger of what was struck and deleted is kept beside the database; best on another disk, so that it outlives a loss of this one.
+REMOVALS = Path(os.environ.get("AFTERSHOWER_REMOVALS", VAR / "removals.jsonl"))
 # The fonts of minutes on paper; ./aftershower makes them at set-up.
 FONTS = VAR / "fonts"
 STATIC_URL = "/static/"
@@ -141,6 +156,16 @@ ACCOUNT_RATE_LIMITS = {
     "reset_password": "10/m/ip,3/h/key",
 }
 ACCOUNT_PREVENT_ENUMERATION = True
+# Whoever changes how they sign in hears of it by mail, in case it was not they.
+ACCOUNT_EMAIL_NOTIFICATIONS = True
+ACCOUNT_REAUTHENTICATION_TIMEOUT = 300
+MFA_ADAPTER = "server.door.second.SecondFactorAdapter"
+MFA_SUPPORTED_TYPES = ["totp", "webauthn", "recovery_codes"]
+MFA_PASSKEY_LOGIN_ENABLED = True
+# An address is confirmed by the invitation that was sent to it.
+MFA_ALLOW_UNVERIFIED_EMAIL = True
+MFA_TOTP_TOLERANCE = 1
+MFA_WEBAUTHN_ALLOW_INSECURE_ORIGIN = BASE_URL.startswith("http:")
 HEADLESS_ONLY = True
 HEADLESS_CLIENTS = ("browser",)
 HEADLESS_FRONTEND_URLS = {"account_reset_password_from_key": BASE_URL + "/password/{key}", "account_signup": BASE_URL + "/sign-in"}
@@ -200,8 +225,8 @@ CLERK_ALONE = float(os.environ.get("AFTERSHOWER_CLERK_ALONE", "120"))
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "formatters": {"plain": {"format": "%(asctime)s %(levelname)s %(name)s %(message)s"}},
-    "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "plain"}},
+    "formatters": {"plain": {"format": "%(asctime)s %(levelname)s %(name)s %(message)s"}, "json": {"()": "server.operation.JsonLines"}},
+    "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": os.environ.get("AFTERSHOWER_LOG", "plain")}},
     "root": {"handlers": ["stderr"], "level": "WARNING"},
     "loggers": {"server": {"level": "INFO"}, "procrastinate": {"level": "WARNING"}},
 }

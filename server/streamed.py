@@ -74,6 +74,8 @@ _STREAMED: dict[str, dict[str, dict]] = {
     "/api/meetings/{meeting_id}/sound": _played("The listening copy.", "audio/webm"),
     "/api/meetings/{meeting_id}/video": _played("The recording as it was given, where it has a picture.", "video/mp4", "video/webm"),
     "/api/excerpts/{excerpt_id}/sound": _played("The sound of an excerpt, and of nothing else.", "audio/webm"),
+    "/api/linked/{token}/sound": _played("The sound of the meeting that a link leads to, where it goes with the link.", "audio/webm"),
+    "/api/linked/{token}/sound/{place}": _played("The sound of the excerpt at a place of what a link leads to.", "audio/webm"),
     "/api/meetings/{meeting_id}/sound.{form}": {
         "get": {
             "summary": "A copy of the sound that was asked for and is ready; `video`: the recording as it is.",

@@ -10,6 +10,7 @@ from server.agenda.api import router as agenda
 from server.agenda.api import templates_router as agendas
 from server.ask.api import one_router as one_question
 from server.ask.api import router as questions
+from server.audit.api import router as audit
 from server.calendars.api import router as calendars
 from server.calendars.api import sheet_router as sheet
 from server.capture.api import meeting_router as live
@@ -24,6 +25,7 @@ from server.clerk.api import planned_router as planned_clerk
 from server.clerk.api import router as clerk
 from server.convening.api import people_router, seen_router
 from server.convening.api import router as meetings
+from server.convening.asked_api import router as asked_to_see
 from server.document import Api
 from server.door.api import router as accounts
 from server.events import events
@@ -32,6 +34,8 @@ from server.excerpts.api import router as excerpts
 from server.excerpts.api import sequences_router as sequences
 from server.excerpts.media import excerpt_sound
 from server.folders.api import router as folders
+from server.keeping.api import meeting_router as holding
+from server.keeping.api import router as keeping
 from server.ledger.api import meeting_router as carried
 from server.ledger.api import router as ledger
 from server.ledger.reminders_api import feed_router as feeds
@@ -45,6 +49,9 @@ from server.library.series_api import meeting_router as series_of_meeting
 from server.library.series_api import router as series
 from server.library.shelves_api import meeting_router as shelves_of_meeting
 from server.library.shelves_api import router as shelves
+from server.links.api import router as links
+from server.links.media import linked_sound
+from server.links.open_api import router as linked
 from server.mail.api import router as letters
 from server.minutes.api import lines_router
 from server.minutes.api import router as minutes
@@ -57,10 +64,15 @@ from server.notes.api import one_router as one_note
 from server.notes.api import router as notes
 from server.notes.comments_api import one_router as one_comment
 from server.notes.comments_api import router as comments
+from server.operation import healthy, ready
 from server.record.api import known_router as known_voices
 from server.record.api import router as record
 from server.record.edits_api import router as edits
 from server.record.strike_api import router as strikes
+from server.rights.api import router as rights
+from server.sending.api import customs_router as customs
+from server.sending.api import meeting_router as minutes_sent
+from server.sending.api import router as sendings
 from server.telephone.api import router as telephone
 from server.telephone.api import told_router as called
 from server.words.api import record_router as record_words
@@ -77,7 +89,15 @@ api.add_router("/meetings", carried)
 api.add_router("/reminders", reminders)
 api.add_router("/feeds", feeds)
 api.add_router("/letters", letters)
+api.add_router("", sendings)
+api.add_router("/customs", customs)
+api.add_router("/meetings", minutes_sent)
 api.add_router("", seen_router)
+api.add_router("/audit", audit)
+api.add_router("/rights", rights)
+api.add_router("/keeping", keeping)
+api.add_router("/meetings", holding)
+api.add_router("/asked-to-see", asked_to_see)
 api.add_router("", sheet)
 api.add_router("/calendars", calendars)
 api.add_router("/folders", folders)
@@ -125,12 +145,18 @@ api.add_router("/comments", one_comment)
 api.add_router("/meetings", meeting_excerpts)
 api.add_router("/excerpts", excerpts)
 api.add_router("/sequences", sequences)
+api.add_router("/links", links)
+api.add_router("/linked", linked)
 
 
 def web(request: HttpRequest) -> HttpResponse:
     """The web application; it reads the address itself."""
     response = render(request, "index.html")
     response["Cache-Control"] = "no-cache"
+    if request.path.startswith("/l/"):
+        # What a link leads to is found by nobody who has not got it, and tells no page that it was there.
+        response["X-Robots-Tag"] = "noindex, nofollow, noarchive"
+        response["Referrer-Policy"] = "no-referrer"
     return response
 
 
@@ -146,14 +172,6 @@ def nothing(request: HttpRequest) -> HttpResponse:
     return problems.problem(404, "The API has no such address. See /api/openapi.json.")
 
 
-def healthy(request: HttpRequest) -> HttpResponse:
-    """Is the server up, with its database?"""
-    from django.db import connection
-
-    connection.ensure_connection()
-    return HttpResponse("well", content_type="text/plain")
-
-
 urlpatterns = [
     path("api/uploads", uploads),
     path("api/uploads/<uuid:upload_id>", upload),
@@ -161,8 +179,11 @@ urlpatterns = [
     path("api/meetings/<uuid:meeting_id>/sound.<str:form>", sound_away),
     path("api/meetings/<uuid:meeting_id>/video", video),
     path("api/excerpts/<uuid:excerpt_id>/sound", excerpt_sound),
+    path("api/linked/<str:token>/sound", linked_sound),
+    path("api/linked/<str:token>/sound/<int:place>", linked_sound),
     path("api/meetings/<uuid:meeting_id>/events", events),
     path("api/health", healthy),
+    path("api/ready", ready),
     path("api/", api.urls),
     re_path(r"^api/", nothing),
     path("_allauth/", include("server.door.sign_in")),

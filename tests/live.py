@@ -92,6 +92,11 @@ class House:
         with psycopg.connect(self._address(self.settings["PGDATABASE"]), cursor_factory=psycopg.ClientCursor) as connection:
             connection.execute(statements, values)
 
+    def settle(self) -> None:
+        """What PostgreSQL does by itself now and then: let it know what is in its tables, and where nothing is dead."""
+        with psycopg.connect(self._address(self.settings["PGDATABASE"]), autocommit=True) as connection:
+            connection.execute("vacuum analyze")
+
     def python(self, code: str) -> str:
         """Run Python with Django set up on this database; what it prints."""
         done = subprocess.run(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import cast
 
+from allauth.mfa.models import Authenticator
 from django.contrib.auth.models import AnonymousUser
 from django.http import HttpRequest
 from ninja.security import SessionAuth
@@ -43,7 +44,25 @@ def user_of(request: HttpRequest) -> User:
 
 
 def membership_of(request: HttpRequest) -> Membership:
-    """The caller's place in the workspace they are in. Raises Refused when they are in none."""
+    """The caller's place in the workspace they are in. Raises Refused when they are in none, or have not the second factor that it wants."""
+    membership = place_of(request)
+    if lacks_second(membership):
+        raise Refused(403, "This workspace wants a second factor of everybody. Set one up under Account, How I sign in.", second_factor=True)
+    return membership
+
+
+def lacks_second(membership: Membership) -> bool:
+    """Does the workspace want a second factor that they have not set up?"""
+    return membership.workspace.second_factor and not has_second(membership.user)
+
+
+def has_second(user: User) -> bool:
+    """Has somebody a second factor: an app that makes codes, or a passkey? Codes for an emergency alone are none."""
+    return Authenticator.objects.filter(user=user).exclude(type=Authenticator.Type.RECOVERY_CODES).exists()
+
+
+def place_of(request: HttpRequest) -> Membership:
+    """The same, whatever factors they have. Raises Refused when they are in none."""
     memberships = Membership.objects.select_related("workspace", "user").filter(user=user_of(request)).order_by("id")
     chosen = request.session.get(WORKSPACE_KEY)
     found = next((m for m in memberships if m.workspace_id == chosen), None) or memberships.first()

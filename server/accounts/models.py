@@ -32,6 +32,8 @@ class User(AbstractBaseUser, PermissionsMixin):
     time_zone = models.CharField(max_length=64, blank=True)
     is_active = models.BooleanField(default=True)
     date_joined = models.DateTimeField(default=timezone.now)
+    # By which it is known that another device is another one.
+    signed_in_before = models.BooleanField(default=False)
 
     objects = UserManager()
     USERNAME_FIELD = "email"
@@ -83,6 +85,8 @@ class Workspace(models.Model):
     mark_kinds = models.JSONField(default=first_mark_kinds)
     # Voices may be kept, each with its owner's consent, and recognised in later meetings.
     known_voices = models.BooleanField(default=False)
+    # Whoever is here has a second factor when they sign in; without one they are shown the way to it, and nothing else.
+    second_factor = models.BooleanField(default=False)
 
     @property
     def clerk_address(self) -> str:

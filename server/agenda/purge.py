@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from server.agenda.models import AgendaTemplate, Point
-from server.meetings.models import Meeting
+from server.meetings.models import Meeting, Usual
 from server.purging import Purger, Texts, Where, register
 
 
@@ -17,6 +17,7 @@ class _Agenda(Purger):
         kept = AgendaTemplate.objects.filter(workspace=meeting.workspace_id)
         yield Texts(kept, "name", Where.ELSEWHERE, unique=True)
         yield Texts(kept, "points", Where.ELSEWHERE)
+        yield Texts(Usual.objects.filter(series__workspace=meeting.workspace_id), "points", Where.ELSEWHERE)
 
 
 register(_Agenda())

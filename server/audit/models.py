@@ -13,3 +13,6 @@ class Entry(models.Model):
     verb = models.CharField(max_length=40)
     meeting = models.ForeignKey("meetings.Meeting", models.SET_NULL, null=True)
     detail = models.JSONField(default=dict)
+
+    class Meta:
+        indexes = [models.Index(fields=["workspace", "-at", "-id"])]

@@ -9,8 +9,9 @@ from server.accounts.models import Membership
 from server.agenda.models import Preparation
 from server.calendars.models import Planned, RecurringSeries
 from server.ledger.queries import gone_on
-from server.meetings.models import Meeting
+from server.meetings.models import Meeting, Usual
 from server.minutes.models import Finding, FindingKind, FindingStatus
+from server.minutes.queries import LINE_NUMBERS
 from server.sharing.visibility import listed_meetings
 
 _MOST = 30
@@ -19,6 +20,15 @@ _MOST = 30
 def prepared_of(membership: Membership, planned: Planned) -> Preparation | None:
     """What anybody has prepared for it."""
     return Preparation.objects.filter(workspace=membership.workspace, uid=planned.uid, instance=planned.instance).first()
+
+
+def agenda_of(membership: Membership, planned: Planned) -> list[tuple[str, int]]:
+    """What was prepared for it, else the standing agenda of its series: each point with its minutes."""
+    if (kept := prepared_of(membership, planned)) and kept.points:
+        return kept.points
+    series = RecurringSeries.objects.filter(workspace=membership.workspace, uid=planned.uid).values("series")
+    usual = Usual.objects.filter(series__in=series).first()
+    return usual.points if usual else []
 
 
 def takers_of(membership: Membership, planned: Planned) -> list[dict]:
@@ -38,4 +48,4 @@ def left_open(membership: Membership, earlier: Sequence[Meeting]) -> list[Findin
     of them left it."""
     kinds = (FindingKind.ACTION, FindingKind.QUESTION)
     found = Finding.objects.filter(meeting__in=earlier, kind__in=kinds, status=FindingStatus.STANDING, done_at=None).exclude(gone_on(membership))
-    return list(found.select_related("meeting", "owner").order_by("-meeting__started_at", "start", "pk")[:_MOST])
+    return list(found.select_related("meeting", "owner").prefetch_related(LINE_NUMBERS).order_by("-meeting__started_at", "start", "pk")[:_MOST])

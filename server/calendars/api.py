@@ -23,7 +23,7 @@ from server.answers import Answer
 from server.bounds import Day, Name, Number
 from server.calendars.actions.connect import connect_account, connect_feed, drop_calendar, give_calendar, look_again
 from server.calendars.actions.send_agenda import send_agenda
-from server.calendars.ahead import earlier_meetings, left_open, prepared_of, takers_of
+from server.calendars.ahead import agenda_of, earlier_meetings, left_open, prepared_of, takers_of
 from server.calendars.models import Calendar, Occasion, Planned
 from server.calendars.queries import Entry, day_of_sheet, names_by_address, planned_of
 from server.clerk.models import SERIES, Visit, Wish
@@ -285,7 +285,7 @@ def ahead(request: HttpRequest, planned_id: Number) -> Answer:
     return {
         "entry": _entry(Entry(row.start, row.end, row), names, _clerks(membership, [row])),
         "meeting": held and held.meeting_id,
-        "prepared": [{"text": text, "minutes": minutes} for text, minutes in (kept.points if kept else [])],
+        "prepared": [{"text": text, "minutes": minutes} for text, minutes in agenda_of(membership, row)],
         "sent_at": kept and kept.sent_at,
         "takers": [names.get(one["address"], one["name"] or one["address"]) for one in takers_of(membership, row)],
         "left_open": [

@@ -72,6 +72,8 @@ class Recording(models.Model):
     # The (first) upload it was made of: finished again, it gives the same meeting.
     upload = models.UUIDField(null=True, unique=True)
     created_at = models.DateTimeField(default=timezone.now)
+    # Its files were let go of by a rule.
+    let_go_at = models.DateTimeField(null=True)
 
 
 SOUNDING = frozenset({Recording.Form.MEDIA, Recording.Form.JOINED, Recording.Form.CAPTURED})

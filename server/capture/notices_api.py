@@ -6,7 +6,6 @@ from datetime import datetime
 from typing import Annotated
 from uuid import UUID
 
-from django.core.cache import cache
 from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from ninja import Router, Schema
@@ -20,6 +19,7 @@ from server.capture.models import Capture, Consent, Notice
 from server.capture.notices import SPOKEN, qr, read_out, texts_of
 from server.capture.queries import CaptureState, state_of
 from server.convening.seen import seen
+from server.counting import counted
 from server.document import answers
 from server.problems import Refused
 
@@ -145,9 +145,7 @@ def answer(request: HttpRequest, token: str, payload: ConsentIn) -> Answer:
     found = _noticed(token)
     if found.stopped_at:
         raise Refused(409, "The capture has ended. Tell whoever made it what you would like done.")
-    place = f"notice-{request.META.get('REMOTE_ADDR')}"
-    cache.add(place, 0, 3600)
-    if cache.incr(place) > 30:
+    if counted(f"notice-{request.META.get('REMOTE_ADDR')}", 3600) > 30:
         raise Refused(429, "Too many answers from here. Tell whoever captures the meeting.")
     answer_notice(found.meeting, payload.name, payload.agreed)
     return 201, None

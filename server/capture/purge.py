@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from core.media.chunks import CAPTURE_RATE
 from core.record.timeline import Span
 from server.capture.beside import take_away
-from server.capture.models import Capture, Consent, Laid, Picture, Recording, RecordingPart, SoundCopy
+from server.capture.models import Capture, Consent, Laid, LiveLine, Message, Picture, Recording, RecordingPart, SoundCopy
 from server.capture.queries import laid_in, pictures_of
 from server.copies import drop
 from server.meetings.models import Meeting
@@ -31,6 +31,12 @@ class _Capture(Purger):
         if capture := getattr(struck.meeting, "capture", None):
             _blank_screen(capture, struck.cut.spans)
             take_away(_laid(capture, struck.cut.spans))
+
+    def let_go(self, meeting: Meeting) -> None:
+        Recording.objects.filter(meeting=meeting).update(written=[], speakers=[])
+        LiveLine.objects.filter(capture__meeting=meeting).delete()
+        Message.objects.filter(stretch__capture__meeting=meeting).delete()
+        take_away(Laid.objects.filter(stretch__capture__meeting=meeting))
 
 
 def _laid(capture: Capture, spans: Sequence[Span]) -> list[Laid]:

@@ -22,7 +22,6 @@ from server.audit.log import log
 from server.calendars.actions.hold import hold
 from server.calendars.models import Planned
 from server.capture.actions.begin_capture import begin_capture
-from server.capture.actions.discard import discard_capture
 from server.capture.actions.end_stretch import end_stretch
 from server.capture.actions.give_notice import answer_notice, give_notice
 from server.capture.actions.keep_chunk import keep_chunk
@@ -30,12 +29,13 @@ from server.capture.actions.keep_picture import keep_picture
 from server.capture.actions.open_stretch import open_stretch
 from server.capture.actions.stop_capture import stop_capture
 from server.capture.actions.take_upload import Given
+from server.capture.beside import throw_away
 from server.capture.models import SLOT, Capture, Consent, Laid, Message, Notice, Participant, Stretch
 from server.clerk.models import Change, Visit
-from server.convening.actions.change import let_in
 from server.meetings.models import Attendee, Meeting, Person, Place
 from server.meetings.people import find_people
 from server.notify import Part, notify
+from server.sharing.usual import let_in
 
 LEASE = timedelta(seconds=15)
 """For so long a clerk is taken to be alive after it last said so."""
@@ -157,7 +157,7 @@ def begin(visit_id: uuid.UUID, holder: str, title: str, language: str) -> Captur
             capture = begin_capture(member, visit.pk, given)
             planned = Planned.objects.filter(calendar__membership=member, uid=visit.uid, instance=visit.instance).first() if visit.uid else None
             if planned:
-                hold(member, capture.meeting, planned)
+                hold(member, capture.meeting, planned, settled=False)
             visit.meeting = capture.meeting
             visit.save(update_fields=["meeting"])
         let_in(visit.asked_by, capture.meeting, set(visit.wanted_by.values_list("user_id", flat=True)) - {visit.asked_by.user_id})
@@ -320,6 +320,5 @@ def wind_up(visit_id: uuid.UUID, holder: str) -> None:
     if meeting.capture.stretches.filter(samples__gt=0).exists():
         stop_capture(None, meeting.capture)
     else:
-        with acting(None, None, "nothing was captured", meeting):
-            meeting.capture.stretches.all().delete()
-        discard_capture(visit.asked_by, meeting.capture)
+        with acting(None, None, "nothing was captured"):
+            throw_away(meeting)

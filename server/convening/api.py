@@ -27,12 +27,13 @@ from server.convening.actions.change import change_meeting
 from server.convening.actions.change_person import change_person
 from server.convening.actions.remove import remove_meeting, restore_meeting
 from server.convening.seen import seen
-from server.meetings.models import Meeting, Person, Place, Visibility
+from server.meetings.models import Meeting, Person, Place, Usual, Visibility
 from server.pipeline.queries import WorkState, behind, work_on
 from server.problems import Refused
 from server.record.api import VoiceOut, voice_out
 from server.record.models import Turn
 from server.sharing.policy import Can, may, require, rights_of
+from server.sharing.usual import usual_of
 from server.sharing.visibility import seen_by, visible_meetings
 from server.stages.actions.try_again import try_again
 
@@ -103,6 +104,8 @@ class MeetingOut(Schema):
     visibility: Visibility
     given_by: str | None
     people: list[PersonOut]
+    receivers: list[PersonOut]
+    """Who usually gets the minutes of its series, there or not; for those who may send them."""
     voices: list[VoiceOut]
     strip: list[LaneOut]
     recording: RecordingOut | None
@@ -141,11 +144,11 @@ class AboutMeetingIn(Zoned):
     people: list[Name] = Field([], max_length=200)
     series: Name = ""
     language: str = Field("", pattern=r"^([a-z]{2,3}(\+[a-z]{2,3})?)?$")
-    visibility: Visibility = Visibility.NAMED
+    visibility: Visibility | None = None
 
     def given(self, place: str, **more: Any) -> Given:
         """The same for the actions."""
-        return Given(self.title, self.started_at, self.time_zone, self.people, self.series, self.language, place, self.visibility, **more)
+        return Given(self.title, self.started_at, self.time_zone, self.people, self.series, self.language, place, self.visibility or "", **more)
 
 
 class MeetingIn(AboutMeetingIn):
@@ -217,6 +220,7 @@ def meeting(request: HttpRequest, meeting_id: UUID) -> Answer:
         "visibility": found.visibility,
         "given_by": found.created_by and found.created_by.called,
         "people": [_person(membership, person) for person in found.people.order_by("attendee__id")],
+        "receivers": [_person(membership, person) for person in _receivers(membership, found)],
         "strip": lanes_of(found, "wide"),
         "voices": [voice_out(voice) for voice in voices],
         "recording": recording
@@ -240,6 +244,11 @@ def meeting(request: HttpRequest, meeting_id: UUID) -> Answer:
         "can": sorted(rights_of(membership, found)),
         "seen_by": _seers(membership, found.created_by_id, found.visibility, found.readers.values_list("user", flat=True), found),
     }
+
+
+def _receivers(membership: Membership, meeting: Meeting) -> Iterable[Person]:
+    usual = usual_of(meeting) if may(membership, Can.SEND, meeting) else None
+    return usual.receivers.order_by("name") if usual else ()
 
 
 def _person(membership: Membership, person: Person) -> dict:
@@ -270,9 +279,10 @@ def _seers(
 
 class WouldSeeIn(Schema):
     """meeting: one that is to be changed; without, one that I would make. people: named as present; those with an account are let in
-    where I make it. readers: members let in by name, where it is changed."""
+    where I make it, as are those who see the meetings of its series. readers: members let in by name, where it is changed."""
 
     meeting: UUID | None = None
+    series: Name = ""
     visibility: Visibility
     people: list[Name] = Field([], max_length=200)
     readers: list[int] = Field([], max_length=2000)
@@ -288,7 +298,8 @@ def would_see(request: HttpRequest, payload: WouldSeeIn) -> Answer:
         maker: int | None = membership.user_id
         names = [folded(name) for name in payload.people]
         tied = Person.objects.filter(workspace=membership.workspace, folded__in=names, user__isnull=False)
-        readers = list(tied.values_list("user", flat=True))
+        usual = Membership.objects.filter(workspace=membership.workspace, pk__in=Usual.objects.filter(series__workspace=membership.workspace, series__name=payload.series).values("readers"))
+        readers = [*tied.values_list("user", flat=True), *usual.values_list("user", flat=True)]
     else:
         found = seen(request, payload.meeting)[1]
         maker = found.created_by_id

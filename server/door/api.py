@@ -2,33 +2,42 @@
 
 from __future__ import annotations
 
+import io
 from datetime import datetime
 from typing import Annotated
 
+import segno
+from allauth.mfa.adapter import get_adapter
+from allauth.mfa.totp.internal.auth import SECRET_SESSION_KEY
 from django.contrib.auth import login
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from pydantic import Field, field_validator
 
-from server.accounts.current import WORKSPACE_KEY, anybody, membership_of, signed_in, user_of
+from server.accounts.current import WORKSPACE_KEY, anybody, lacks_second, membership_of, place_of, signed_in, user_of
 from server.accounts.models import FirstStep, Invitation, Membership, Role, User
 from server.answers import Answer
 from server.bounds import Name, Number, Prose
 from server.capture.notices import texts_of
 from server.capture.queries import minutes_used
 from server.convening.api import Zoned
+from server.document import answers
 from server.door.actions.accept import accept
 from server.door.actions.change_role import change_role
 from server.door.actions.change_workspace import change_workspace
 from server.door.actions.found import found, may_found
 from server.door.actions.invite import find_invitation, invite
+from server.door.actions.remove_member import remove_member
 from server.door.actions.withdraw import withdraw
 from server.door.adapter import AccountAdapter
+from server.meetings.leaving import made_by
+from server.meetings.models import Visibility
 from server.problems import Refused
 from server.sharing.policy import Can, require, rights_of
+from server.sharing.usual import customs_of
 
 router = Router(tags=["accounts"])
 
@@ -51,6 +60,10 @@ class MeOut(Schema):
     may_found: bool
     first_steps: list[FirstStep]
     settled_in: bool
+    usual_visibility: Visibility
+    """Of meetings that I make."""
+    second_wanted: bool
+    """Nothing of the workspace is shown until I have a second factor."""
 
 
 class WorkspaceOut(Schema):
@@ -68,6 +81,7 @@ class CapturingOut(Schema):
     clerk_name: str
     clerk_leaves: bool
     keep_removed: int
+    second_factor: bool
 
 
 class CapturingPatch(Schema):
@@ -79,6 +93,7 @@ class CapturingPatch(Schema):
     clerk_name: Name | None = Field(None, max_length=80)
     clerk_leaves: bool | None = None
     keep_removed: int | None = Field(None, ge=1, le=365)
+    second_factor: bool | None = None
 
 
 class DoorOut(Schema):
@@ -146,7 +161,7 @@ def me(request: HttpRequest) -> Answer:
     """Who I am, and where."""
     get_token(request)
     memberships = list(Membership.objects.filter(user=user_of(request)).select_related("workspace").order_by("id"))
-    current = membership_of(request) if memberships else None
+    current = place_of(request) if memberships else None
     user = user_of(request)
     return {
         "email": user.email,
@@ -158,6 +173,8 @@ def me(request: HttpRequest) -> Answer:
         "can": sorted(rights_of(current)) if current else [],
         "may_found": may_found(user),
         "first_steps": current.first_steps if current else [],
+        "second_wanted": current is not None and lacks_second(current),
+        "usual_visibility": customs_of(current.workspace, user.pk, None).visibility if current else Visibility.NAMED,
         "settled_in": current is None or current.settled_in,
         "workspaces": [{"id": m.workspace_id, "name": m.workspace.name} for m in memberships],
     }
@@ -191,6 +208,17 @@ def take_first_steps(request: HttpRequest, payload: FirstStepsIn) -> Answer:
     return me(request)
 
 
+@router.get("/me/totp.svg", response={200: None}, auth=signed_in, openapi_extra=answers("image/svg+xml"))
+def totp_picture(request: HttpRequest) -> Answer:
+    """The secret that I am about to give an app, as a picture to photograph."""
+    secret = request.session.get(SECRET_SESSION_KEY)
+    if not secret:
+        raise Refused(404, "Nothing is being set up. Begin under Account, How I sign in.")
+    drawn = io.BytesIO()
+    segno.make(get_adapter().build_totp_url(user_of(request), secret), error="m").save(drawn, kind="svg", border=2, scale=5, xmldecl=False, light="#ffffff")
+    return HttpResponse(drawn.getvalue(), content_type="image/svg+xml", headers={"Cache-Control": "no-store"})
+
+
 @router.get("/workspace", response=CapturingOut, auth=signed_in)
 def workspace(request: HttpRequest) -> Answer:
     """How my workspace captures."""
@@ -219,6 +247,7 @@ def _capturing(membership: Membership) -> dict:
         "clerk_name": kept.clerk_name,
         "clerk_leaves": kept.clerk_leaves,
         "keep_removed": kept.keep_removed,
+        "second_factor": kept.second_factor,
     }
 
 
@@ -251,6 +280,20 @@ def members(request: HttpRequest) -> Answer:
     return [_member(one) for one in found_members]
 
 
+class LeavingOut(Schema):
+    """What a member has here. alone: meetings that nobody else sees; links: that lead somewhere, and will not any more."""
+
+    meetings: int
+    alone: int
+    links: int
+
+
+class HeirIn(Schema):
+    """heir: the key of a member to whom it goes; None: it stays as it is."""
+
+    heir: Number | None = None
+
+
 class RoleIn(Schema):
     role: Role
 
@@ -259,10 +302,34 @@ class RoleIn(Schema):
 def set_role(request: HttpRequest, member_id: int, payload: RoleIn) -> Answer:
     """Give a member another role."""
     membership = membership_of(request)
-    member = Membership.objects.filter(pk=member_id, workspace=membership.workspace).select_related("user").first()
+    return _member(change_role(membership, _of_workspace(membership, member_id), payload.role))
+
+
+def _of_workspace(membership: Membership, key: int) -> Membership:
+    member = Membership.objects.filter(pk=key, workspace=membership.workspace).select_related("user", "workspace").first()
     if member is None:
         raise Refused(404, "There is no such member.")
-    return _member(change_role(membership, member, payload.role))
+    return member
+
+
+@router.get("/members/{member_id}/leaving", response=LeavingOut)
+def leaving_what(request: HttpRequest, member_id: int) -> Answer:
+    """What somebody leaves behind, before their place is taken away."""
+    membership = membership_of(request)
+    member = _of_workspace(membership, member_id)
+    if member.pk != membership.pk:
+        require(membership, Can.MANAGE)
+    meetings, alone = made_by(member)
+    return {"meetings": meetings, "alone": alone, "links": member.links.filter(revoked_at=None).count()}
+
+
+@router.post("/members/{member_id}/remove", response={204: None})
+def take_place_away(request: HttpRequest, member_id: int, payload: HeirIn) -> Answer:
+    """Take a member's place away, or give up my own."""
+    membership = membership_of(request)
+    member = _of_workspace(membership, member_id)
+    remove_member(membership, member, _of_workspace(membership, payload.heir) if payload.heir else None)
+    return 204, None
 
 
 @router.get("/invitations", response=list[InvitationOut], auth=signed_in)

@@ -3,6 +3,8 @@ confirmed: what is not named here is not open."""
 
 from allauth.headless.account import views
 from allauth.headless.constants import Client
+from allauth.headless.mfa import views as second
+from allauth.headless.usersessions import views as sessions
 from django.urls import include, path
 
 _USED = {
@@ -11,6 +13,18 @@ _USED = {
     "auth/signup": views.SignupView,
     "auth/password/request": views.RequestPasswordResetView,
     "auth/password/reset": views.ResetPasswordView,
+    "auth/reauthenticate": views.ReauthenticateView,
+    "auth/2fa/authenticate": second.AuthenticateView,
+    "auth/2fa/reauthenticate": second.ReauthenticateView,
+    "auth/webauthn/authenticate": second.AuthenticateWebAuthnView,
+    "auth/webauthn/reauthenticate": second.ReauthenticateWebAuthnView,
+    "auth/webauthn/login": second.LoginWebAuthnView,
+    "auth/sessions": sessions.SessionsView,
+    "account/authenticators": second.AuthenticatorsView,
+    "account/authenticators/totp": second.ManageTOTPView,
+    "account/authenticators/webauthn": second.ManageWebAuthnView,
+    "account/authenticators/recovery-codes": second.ManageRecoveryCodesView,
+    "account/password/change": views.ChangePasswordView,
 }
 _browser = [path(address, view.as_api_view(client=Client.BROWSER), name=address) for address, view in _USED.items()]
 urlpatterns = [path("browser/v1/", include(_browser))]

@@ -27,5 +27,8 @@ class _Excerpts(Purger):
                 excerpt.sound = ""
                 excerpt.save(update_fields=["sound"])
 
+    def let_go(self, meeting: Meeting) -> None:
+        meeting.excerpts.all().delete()
+
 
 register(_Excerpts())

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Iterator
 
 from django.conf import settings
@@ -13,11 +11,10 @@ from icalendar import Calendar, Todo
 from server.accounts.models import Membership
 from server.ledger.models import MatterKind
 from server.ledger.queries import Entry, Wanted, ledger
+from server.tables import to_csv
 
 FORMATS = {"csv": "text/csv; charset=utf-8", "md": "text/markdown; charset=utf-8", "ics": "text/calendar; charset=utf-8"}
 _MOST = 5_000
-_ACTS = ("=", "+", "-", "@", "\t", "\r")
-"""Signs by which a spreadsheet takes a cell for a formula (common practice: OWASP, CSV injection)."""
 
 
 def written(form: str, membership: Membership, wanted: Wanted) -> str:
@@ -50,15 +47,12 @@ def _link(entry: Entry) -> str:
 
 
 def _table(found: Iterator[Entry]) -> str:
-    out = io.StringIO()
-    table = csv.writer(out)
-    table.writerow(["kind", "text", "owner", "due", "standing", "series", "meeting", "date", "steps", "link"])
+    rows = []
     for entry in found:
         meeting = entry.current.meeting
         cells = [entry.matter.kind, *_facts(entry), meeting.series.name if meeting.series else "", meeting.title]
-        row = [*cells, meeting.started_at.date().isoformat(), str(len(entry.steps)), _link(entry)]
-        table.writerow([f"'{cell}" if cell.startswith(_ACTS) else cell for cell in row])
-    return out.getvalue()
+        rows.append([*cells, meeting.started_at.date().isoformat(), str(len(entry.steps)), _link(entry)])
+    return to_csv(["kind", "text", "owner", "due", "standing", "series", "meeting", "date", "steps", "link"], rows)
 
 
 def _text(found: Iterator[Entry]) -> str:

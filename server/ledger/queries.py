@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime
 
 from django.db import models
-from django.db.models import Count, Exists, F, OuterRef, Prefetch, Q, QuerySet
+from django.db.models import Exists, F, OuterRef, Prefetch, Q, QuerySet
 from django.db.models.functions import Coalesce
 from django.utils import timezone
 
@@ -15,13 +15,14 @@ from server.accounts.models import Membership
 from server.cursors import cut, moment_of, read_cursor
 from server.ledger.models import CLOSING, Matter, MatterKind, Step, StepKind, StepState
 from server.meetings.models import Meeting
-from server.minutes.models import FindingStatus, MinutesLine
+from server.minutes.models import NEVER, FindingKind, FindingStatus, MinutesLine
 from server.problems import Refused
 from server.record.models import Line
 from server.sharing.visibility import listed_meetings
 
 PAGE = 40
-_NEVER = date(9999, 12, 31)
+_LATEST = (100, 1000)
+"""Meetings of which a page is taken if they fill it."""
 _LATELY = 2
 """Meetings of a series in which what is overdue has to be spoken of, not to count as forgotten."""
 
@@ -81,30 +82,48 @@ def ledger(membership: Membership, wanted: Wanted, cursor: str = "") -> tuple[li
     rows = narrowed(membership, wanted)
     by_due = wanted.view in (View.OPEN, View.FORGOTTEN)
     if by_due:
-        rows = rows.annotate(sorted=Coalesce("finding__due", _NEVER)).order_by("sorted", "pk")
+        rows = rows.annotate(sorted=Coalesce("finding__due", NEVER)).order_by("sorted", "pk")
     else:
         rows = rows.annotate(sorted=F("meeting__started_at")).order_by("-sorted", "-pk")
+    until = None
     if cursor:
         value, key = read_cursor(cursor, date.fromisoformat if by_due else moment_of, int, "ledger")
+        until = value if isinstance(value, datetime) else None
         after = "gt" if by_due else "lt"
         rows = rows.filter(Q(**{f"sorted__{after}": value}) | Q(**{"sorted": value, f"pk__{after}": key}))
-    page, following = cut(rows, PAGE, "sorted")
+    page, following = cut(rows, PAGE, "sorted") if by_due else _latest(membership, rows, until)
     return entries(membership, page), following
+
+
+def _latest(membership: Membership, rows: QuerySet[Step], until: datetime | None) -> tuple[list[Step], str | None]:
+    """A page of what is ordered by time, out of the latest meetings as far as these fill it: the others are not even looked at."""
+    meetings = listed_meetings(membership).order_by("-started_at").values_list("started_at", flat=True)
+    for many in _LATEST:
+        began = list((meetings.filter(started_at__lte=until) if until else meetings)[many : many + 1])
+        if not began:
+            break
+        page, following = cut(rows.filter(meeting__started_at__gte=began[0]), PAGE, "sorted")
+        if following:
+            return page, following
+    return cut(rows, PAGE, "sorted")
 
 
 def narrowed(membership: Membership, wanted: Wanted) -> QuerySet[Step]:
     """Of each matter that is wanted the step by which it stands."""
     seen = listed_meetings(membership)
     settling = Step.objects.filter(meeting__in=seen, finding__isnull=False).exclude(state=StepState.REFUSED).exclude(finding__status=FindingStatus.DISMISSED)
-    latest = settling.order_by("matter", "-meeting__started_at", "-pk").distinct("matter").values("pk")
-    rows = Step.objects.filter(pk__in=latest).filter(Q(finding__status=FindingStatus.STANDING) | Q(matter__followed=True))
+    began = OuterRef("meeting__started_at")
+    after = Q(meeting__started_at__gt=began) | Q(meeting__started_at=began, pk__gt=OuterRef("pk"))
+    # Most matters have one step alone: that is told by a column, so that only of the others it is asked which step is the last.
+    anew = Exists(settling.filter(after, matter=OuterRef("matter")))
+    rows = settling.filter(Q(finding__status=FindingStatus.STANDING) & Q(matter__followed=False) | Q(matter__followed=True) & ~anew)
     # Whose line somebody took out of the minutes, that is not settled any more.
     worded = MinutesLine.objects.filter(finding=OuterRef("finding"))
     rows = rows.exclude(Exists(worded) & ~Exists(worded.filter(removed_at=None)))
     ended = Exists(Step.objects.filter(matter=OuterRef("matter"), kind__in=CLOSING, state=StepState.CONFIRMED, meeting__in=seen))
     closed = Q(finding__done_at__isnull=False) | ended
     if wanted.view in (View.OPEN, View.FORGOTTEN):
-        rows = rows.filter(matter__kind=MatterKind.ACTION).exclude(closed)
+        rows = rows.filter(matter__kind=MatterKind.ACTION, finding__kind=FindingKind.ACTION, finding__done_at=None).exclude(ended)
     elif wanted.view == View.STANDS:
         rows = rows.filter(matter__kind=MatterKind.DECISION).exclude(closed)
     elif wanted.view == View.CLOSED:
@@ -139,10 +158,10 @@ def gone_on(membership: Membership) -> Exists:
 def _forgotten(rows: QuerySet[Step], seen: QuerySet[Meeting], today: date) -> QuerySet[Step]:
     """Overdue, and at least so many meetings of the series came after the last in which it was spoken of."""
     spoken = Step.objects.filter(matter=OuterRef("matter"), meeting__in=seen).exclude(state=StepState.REFUSED).order_by("-meeting__started_at")
-    rows = rows.filter(finding__due__lt=today).annotate(spoken=models.Subquery(spoken.values("meeting__started_at")[:1]))
-    later = seen.filter(series=OuterRef("meeting__series"), started_at__gt=OuterRef("spoken"), started_at__lte=timezone.now()).order_by()
-    since = models.Subquery(later.values("series").annotate(count=Count("pk")).values("count"))
-    return rows.annotate(since=since).filter(Q(meeting__series=None) | Q(since__gte=_LATELY))
+    rows = rows.filter(finding__due__lt=today).alias(spoken=models.Subquery(spoken.values("meeting__started_at")[:1]))
+    later = seen.filter(series=OuterRef("meeting__series"), started_at__gt=OuterRef("spoken"), started_at__lte=timezone.now())
+    enough = models.Subquery(later.order_by("started_at").values("pk")[_LATELY - 1 : _LATELY])
+    return rows.alias(enough=enough).filter(Q(meeting__series=None) | Q(enough__isnull=False))
 
 
 def entries(membership: Membership, current: Sequence[Step]) -> list[Entry]:
@@ -151,7 +170,7 @@ def entries(membership: Membership, current: Sequence[Step]) -> list[Entry]:
         Step.objects.filter(matter__in=[step.matter_id for step in current], meeting__in=listed_meetings(membership))
         .exclude(state=StepState.REFUSED)
         .exclude(finding__status=FindingStatus.DISMISSED)
-        .select_related("meeting", "finding", "judged_by")
+        .select_related("meeting__series", "finding__owner", "judged_by")
         .prefetch_related(
             Prefetch("lines", Line.objects.select_related("turn__voice__person").only("number", "start", "text", "turn__number", "turn__voice__label", "turn__voice__person__name")),
             Prefetch("finding__minutes_lines", MinutesLine.objects.only("finding", "text", "removed_at")),
@@ -172,8 +191,8 @@ def carried_into(membership: Membership, meeting: Meeting, today: date) -> list[
     left = narrowed(membership, wanted).filter(meeting__started_at__lt=meeting.started_at).exclude(meeting=meeting)
     ticked = Step.objects.filter(meeting=meeting, at__isnull=False, matter=OuterRef("matter"))
     closed = narrowed(membership, replace(wanted, view=View.CLOSED)).filter(Exists(ticked))
-    rows = [*left.annotate(sorted=Coalesce("finding__due", _NEVER)).order_by("sorted", "pk")[:PAGE], *closed[:PAGE]]
-    return sorted(entries(membership, rows), key=lambda one: (one.current.finding and one.current.finding.due or _NEVER, one.matter.pk))
+    rows = [*left.annotate(sorted=Coalesce("finding__due", NEVER)).order_by("sorted", "pk")[:PAGE], *closed[:PAGE]]
+    return sorted(entries(membership, rows), key=lambda one: (one.current.finding and one.current.finding.due or NEVER, one.matter.pk))
 
 
 def step_of(membership: Membership, key: int) -> Step:

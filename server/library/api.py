@@ -16,9 +16,9 @@ from server.convening.api import WorkOut, Zoned
 from server.library.narrow import Holds, Narrowed, Whose, choices_for, narrowed
 from server.library.queries import first_line, library_page, mentions_of, my_actions, new_meetings, taken_out
 from server.library.rows import RowOut, row_of
-from server.library.search import Order, search
+from server.library.search import PAGE, Order, search
 from server.library.sources import Field
-from server.meetings.models import Person, Place, Series
+from server.meetings.models import Person, Place, Series, Usual, Visibility
 from server.pipeline.queries import being_worked_on
 from server.problems import Refused
 from server.record.actions.delete_meeting import delete_meeting
@@ -88,12 +88,16 @@ class HitsOut(Schema):
 
 
 class SearchOut(Schema):
-    """alike: nothing holds the words as they were typed; these hold words like them. places: that hold them, in all the meetings."""
+    """alike: nothing holds the words as they were typed; these hold words like them. total: meetings that were found, whole: if these are all that
+    there are; places: that hold the words in all of them, if these are not too many to count. next: for the page that follows."""
 
     query: str
     alike: bool
-    places: int
+    total: int
+    whole: bool
+    places: int | None
     meetings: list[HitsOut]
+    next: int | None
 
 
 class NamedOut(Schema):
@@ -112,8 +116,11 @@ class NarrowOut(Schema):
 
 
 class ChoicesOut(Schema):
+    """seen: by whom the meetings of a series are seen, by its name, where that is usual."""
+
     people: list[str]
     series: list[str]
+    seen: dict[str, Visibility]
 
 
 class TakenOutOut(Schema):
@@ -147,11 +154,12 @@ class NarrowIn(Zoned):
     language: Annotated[str, Query(max_length=12)] = ""
     holds: list[Holds] = Query([], max_length=len(Holds))
     whose: Whose | None = None
+    only: list[UUID] = Query([], max_length=50)
 
     def read(self) -> Narrowed:
         """As the library takes it."""
         holds = tuple(one.value for one in self.holds)
-        return Narrowed(self.person, self.speaking, self.series, self.shelf, self.since, self.until, self.time_zone, self.place or "", self.language, holds, self.whose or "")
+        return Narrowed(self.person, self.speaking, self.series, self.shelf, self.since, self.until, self.time_zone, self.place or "", self.language, holds, self.whose or "", only=tuple(map(str, self.only)))
 
 
 def narrow_out(kept: dict[str, Any]) -> dict[str, Any]:
@@ -228,13 +236,18 @@ def narrow(request: HttpRequest) -> Answer:
 
 
 @router.get("/search", response=SearchOut)
-def search_library(request: HttpRequest, q: Short, wanted: Query[NarrowIn], order: Order = Order.BEST) -> Answer:
-    """Meetings that hold the words, wherever: titles, people, minutes, chapters, what was said, notes, comments, screens."""
-    found = search(membership_of(request), q, wanted.read(), order)
+def search_library(request: HttpRequest, q: Short, wanted: Query[NarrowIn], order: Order = Order.BEST, after: Number = 0) -> Answer:
+    """Meetings that hold the words, wherever: titles, people, minutes, chapters, what was said, notes, comments, screens. after: how many of them are
+    known already."""
+    found = search(membership_of(request), q, wanted.read(), order, after=after)
+    until = after + PAGE
     return {
         "query": q,
         "alike": found.alike,
-        "places": sum(hits.count for hits in found.meetings),
+        "total": found.total,
+        "whole": found.whole,
+        "places": found.places,
+        "next": until if until < found.total else None,
         "meetings": [
             {
                 "meeting": row_of(hits.meeting),
@@ -258,4 +271,5 @@ def choices(request: HttpRequest) -> Answer:
     return {
         "people": list(Person.objects.filter(workspace=workspace).order_by("name").values_list("name", flat=True)),
         "series": list(Series.objects.filter(workspace=workspace).order_by("name").values_list("name", flat=True)),
+        "seen": dict(Usual.objects.filter(series__workspace=workspace).exclude(visibility="").values_list("series__name", "visibility")),
     }

@@ -90,6 +90,7 @@ class InquiryAnswerOut(Schema):
 
     asks: Literal["lines", "on", "missed"]
     course: bool
+    opening: str
     times: int | None
     meetings: int
     lines: list[AnsweredLineOut]
@@ -165,6 +166,7 @@ def _answered(told: Told) -> dict:
         "course": told.course,
         "times": told.times,
         "meetings": told.meetings,
+        "opening": told.opening,
         "lines": [
             {
                 "meeting": one.meeting.pk,

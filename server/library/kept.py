@@ -32,7 +32,7 @@ def packed(wanted: Narrowed) -> dict[str, Any]:
 def unpacked(kept: dict[str, Any]) -> Narrowed:
     """What `packed` made."""
     said: dict[str, Any] = {name: date.fromisoformat(value) if name in _DAYS else value for name, value in kept.items()}
-    return Narrowed(**{**said, "holds": tuple(said.get("holds", ()))})
+    return Narrowed(**{**said, "holds": tuple(said.get("holds", ())), "only": tuple(said.get("only", ()))})
 
 
 def new_of(kept: KeptSearch, since: datetime) -> list[Meeting]:
@@ -41,7 +41,7 @@ def new_of(kept: KeptSearch, since: datetime) -> list[Meeting]:
     if not kept.words:
         return list(narrowed(kept.membership, wanted).order_by("-started_at")[:_MOST])
     try:
-        found = search(kept.membership, kept.words, wanted, Order.NEWEST, by_meaning=False)
+        found = search(kept.membership, kept.words, wanted, Order.NEWEST, page=_MOST, by_meaning=False)
     except Refused:  # words that were struck from it leave nothing to look for
         return []
     return [] if found.alike else [one.meeting for one in found.meetings]

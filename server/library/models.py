@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.contrib.postgres.indexes import GinIndex, OpClass
 from django.db import models
 from django.utils import timezone
 
@@ -45,11 +46,25 @@ class Sense(models.Model):
 
 
 class SenseSigns(models.Model):
-    """What is read of all that was said when one looks for something: so apart, and small. Of the turns that are about something by themselves."""
+    """What is read when one looks for something: so apart, and small. Of the turns that are about something by themselves. cell: where it falls
+    (`core.search.cells`); of a large library the nearest alone are looked at, out of an index that holds all of this."""
 
     sense = models.OneToOneField(Sense, models.CASCADE, primary_key=True, related_name="signs")
     meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="+")
     bits = SignsField()
+    cell = models.PositiveSmallIntegerField(default=0)
+
+    class Meta:
+        indexes = [models.Index(fields=["cell"], include=["meeting", "bits", "sense"], name="signs_by_cell")]
+
+
+class HeldWord(models.Model):
+    """A word that some record or minutes hold, in small letters; whose, is not kept: by it alone nothing is found that one may not see."""
+
+    word = models.CharField(max_length=40, primary_key=True)
+
+    class Meta:
+        indexes = [GinIndex(OpClass("word", "gin_trgm_ops"), name="word_alike")]
 
 
 class Inquiry(models.Model):

@@ -35,7 +35,7 @@ class Whose(TextChoices):
 @dataclass(frozen=True)
 class Narrowed:
     """What is wanted; what is not said does not matter. speaking: the person says something in it. since, until: days of a zone, both included.
-    ready_since: it could first be read after that."""
+    ready_since: it could first be read after that. only: the keys of some, chosen one by one."""
 
     person: int | None = None
     speaking: bool = False
@@ -49,6 +49,7 @@ class Narrowed:
     holds: tuple[str, ...] = ()
     whose: str = ""
     ready_since: datetime | None = None
+    only: tuple[str, ...] = ()
 
 
 def narrowed(membership: Membership, wanted: Narrowed) -> QuerySet[Meeting]:
@@ -57,6 +58,8 @@ def narrowed(membership: Membership, wanted: Narrowed) -> QuerySet[Meeting]:
     if wanted.person is not None:
         there = Voice if wanted.speaking else Attendee
         found = found.filter(Exists(there.objects.filter(meeting=OuterRef("pk"), person=wanted.person)))
+    if wanted.only:
+        found = found.filter(pk__in=wanted.only)
     if wanted.series is not None:
         found = found.filter(series=wanted.series)
     if wanted.shelf is not None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from django.db.models import Count, Prefetch, QuerySet
+from django.db.models import Count, Prefetch, Q, QuerySet
 
 from core.reading.base import first_name
 from server.accounts.models import Membership
@@ -17,12 +17,13 @@ from server.library.models import Digest
 from server.library.queries import as_worded
 from server.meetings.models import Meeting
 from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine
+from server.minutes.queries import LINE_NUMBERS
 from server.notes.models import Comment
 from server.record.models import Line
 from server.searched import asked_for
 from server.sharing.visibility import listed_meetings
 
-_MOST, _IN_SHORT = 30, 2
+_MOST, _IN_SHORT, _LOOKED_AT = 30, 2, 500
 LONGEST = timedelta(days=14)
 """What is older than this is not new, however long one was away."""
 
@@ -64,25 +65,31 @@ def since_of(membership: Membership, now: datetime) -> datetime:
 def news(membership: Membership, since: datetime, now: datetime, zone: ZoneInfo, days: int = 0) -> News:
     """What became readable after a moment, as far as the member sees it. days: of those that come, from today on, what is
     on them. zone: whose days they are."""
-    fresh = listed_meetings(membership).filter(ready_at__gt=since, ready_at__lte=now)
+    fresh = _fresh(membership, since, now)
     mentions = Comment.objects.filter(meeting__in=listed_meetings(membership), mentions=membership.user, removed_at=None, at__gt=since, at__lte=now)
     entries = [entry for ahead in range(days) for entry in day_of_sheet(membership, now.astimezone(zone).date() + timedelta(days=ahead), zone)]
+    mine = Finding.objects.filter(kind=FindingKind.ACTION, owner__user=membership.user, done_at=None)
+    given = Q(meeting__in=fresh) | Q(meeting__in=listed_meetings(membership), given_at__gt=since, given_at__lte=now)
     return News(
         since,
         list(fresh.select_related("series").prefetch_related("people").order_by("-started_at", "pk")[:_MOST]),
-        as_worded(_settled(fresh).filter(kind=FindingKind.DECISION).exclude(gone_on(membership))[:_MOST]),
-        as_worded(_settled(fresh).filter(kind=FindingKind.ACTION, owner__user=membership.user, done_at=None).exclude(gone_on(membership))[:_MOST]),
+        as_worded(_settled(Finding.objects.filter(kind=FindingKind.DECISION, meeting__in=fresh)).exclude(gone_on(membership))[:_MOST]),
+        as_worded(_settled(mine.filter(given)).exclude(gone_on(membership))[:_MOST]),
         list(mentions.exclude(user=membership.user).select_related("user", "meeting").order_by("at")[:_MOST]),
         _missed(membership, fresh),
         [entry for entry in entries if entry.counts and entry.planned and entry.start > now],
     )
 
 
-def _settled(meetings: QuerySet[Meeting]) -> QuerySet[Finding]:
+def _fresh(membership: Membership, since: datetime, now: datetime) -> QuerySet[Meeting]:
+    """What became readable meanwhile; known by keys, so that what is asked of it is not asked of all meetings."""
+    fresh = listed_meetings(membership).filter(ready_at__gt=since, ready_at__lte=now)
+    return fresh.filter(pk__in=list(fresh.order_by("-ready_at").values_list("pk", flat=True)[:_LOOKED_AT]))
+
+
+def _settled(findings: QuerySet[Finding]) -> QuerySet[Finding]:
     lines = Prefetch("minutes_lines", MinutesLine.objects.only("finding", "text", "removed_at"))
-    found = Finding.objects.filter(meeting__in=meetings, status=FindingStatus.STANDING)
-    places = Prefetch("lines", Line.objects.only("number"))
-    return found.select_related("meeting").prefetch_related(lines, places).order_by("-meeting__started_at", "meeting", "start")
+    return findings.filter(status=FindingStatus.STANDING).select_related("meeting").prefetch_related(lines, LINE_NUMBERS).order_by("-meeting__started_at", "meeting", "start")
 
 
 def _missed(membership: Membership, fresh: QuerySet[Meeting]) -> list[Missed]:

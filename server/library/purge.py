@@ -1,10 +1,11 @@
-"""Searches and questions that ask for what is struck; what it was about."""
+"""Searches and questions that ask for what is struck; what it was about, and its words."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
 
 from server.library.models import Inquiry, KeptSearch, Sense
+from server.library.vocabulary import forget_words
 from server.meetings.models import Meeting
 from server.purging import Purger, Struck, Texts, Where, register
 
@@ -18,6 +19,7 @@ class _Library(Purger):
 
     def purge(self, struck: Struck) -> None:
         Sense.objects.filter(turn__lines__in=struck.touched).delete()
+        forget_words((" ".join(run) for run in struck.cut.runs), struck.touched)
 
 
 register(_Library())

@@ -13,8 +13,8 @@ from server.cursors import cut, moment_of, read_cursor
 from server.ledger.queries import gone_on
 from server.meetings.models import Meeting, Place
 from server.minutes.models import Finding, FindingKind, FindingStatus, MinutesLine
+from server.minutes.queries import LINE_NUMBERS
 from server.notes.models import Comment
-from server.record.models import Line
 from server.sharing.policy import Can, may
 from server.sharing.visibility import listed_meetings, visible_meetings
 
@@ -61,7 +61,7 @@ def my_actions(membership: Membership, most: int) -> list[tuple[Finding, str]]:
         .exclude(gone_on(membership))
         .select_related("meeting")
         .prefetch_related(
-            Prefetch("lines", Line.objects.only("number")),
+            LINE_NUMBERS,
             Prefetch("minutes_lines", MinutesLine.objects.only("finding", "text", "removed_at")),
         )
         .order_by(F("done_at").desc(nulls_first=True), F("due").asc(nulls_last=True), "meeting__started_at")

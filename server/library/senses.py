@@ -11,12 +11,15 @@ from uuid import UUID
 import numpy as np
 from django.db.models import F, Func, IntegerField, Prefetch, QuerySet, Value
 
+from core.search.cells import cells_of, nearest_cells
 from core.search.senses import packed, says_enough, signs, unpacked
 from server.library.models import Sense, SenseSigns
 from server.meetings.models import Meeting
 from server.pipeline.ear import encoder
 from server.record.models import Line, Turn
 
+_FEW = 1000
+"""Meetings of which every turn is looked at in a tenth of a second."""
 _LOOKED_AT = 120
 """Turns that differ least in their signs and of which the vectors themselves are compared."""
 
@@ -53,9 +56,14 @@ def keep_senses(meeting: Meeting, sensed: Sequence[Sensed]) -> None:
     Sense.objects.filter(turn__meeting=meeting).delete()
     Sense.objects.bulk_create([Sense(turn_id=one.turn, digest=one.digest, vector=one.vector) for one in rows], batch_size=1000)
     telling = [one for one in rows if one.enough]
-    bits = [signs(vector) for vector in unpacked([one.vector for one in telling])]
+    vectors = unpacked([one.vector for one in telling])
+    places = cells_of(vectors) if telling else ()
     SenseSigns.objects.bulk_create(
-        [SenseSigns(sense_id=one.turn, meeting=meeting, bits=each) for one, each in zip(telling, bits, strict=True)], batch_size=1000
+        [
+            SenseSigns(sense_id=one.turn, meeting=meeting, bits=signs(vector), cell=int(cell))
+            for one, vector, cell in zip(telling, vectors, places, strict=True)
+        ],
+        batch_size=1000,
     )
 
 
@@ -85,10 +93,13 @@ class Near:
     alike: float
 
 
-def nearest(meetings: QuerySet[Meeting], about: np.ndarray, least: float = -1.0) -> list[Near]:
-    """The turns of these meetings that are most about something, the nearest first. about: a vector of `Encoder.plain`; least: of likeness."""
+def nearest(meetings: QuerySet[Meeting], about: np.ndarray, least: float = -1.0, share: float = 0.25) -> list[Near]:
+    """The turns of these meetings that are most about something, the nearest first. about: a vector of `Encoder.plain`; least: of likeness.
+    share: of the cells that are looked at where the meetings are many; of few every turn is."""
     wanted = Func(Value(signs(about)), function="", template=f"(%(expressions)s)::bit({len(about)})")
     close = SenseSigns.objects.filter(meeting__in=meetings).annotate(differ=_Differ(F("bits"), wanted)).order_by("differ", "pk")
+    if meetings.order_by()[:_FEW].count() == _FEW:
+        close = close.filter(cell__in=nearest_cells(about, share))
     of = dict(close.values_list("pk", "meeting")[:_LOOKED_AT])
     rows = list(Sense.objects.filter(pk__in=of).values_list("turn", "vector"))
     alike = unpacked([bytes(vector) for _, vector in rows]) @ about if rows else []

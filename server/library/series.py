@@ -14,6 +14,7 @@ from server.calendars.ahead import left_open
 from server.library.queries import with_people
 from server.meetings.models import Meeting, Person, Series
 from server.minutes.models import Finding, FindingKind, FindingStatus
+from server.minutes.queries import LINE_NUMBERS
 from server.problems import Refused
 from server.record.models import Turn
 from server.sharing.visibility import listed_meetings
@@ -65,7 +66,7 @@ def about_series(membership: Membership, series_id: int) -> Known:
         meetings.count(),
         [(one, one.times) for one in people[:60]],
         left_open(membership, latest),
-        list(standing.select_related("meeting").order_by("-meeting__started_at", "start", "pk")[:_STAND]),
+        list(standing.select_related("meeting", "owner").prefetch_related(LINE_NUMBERS).order_by("-meeting__started_at", "start", "pk")[:_STAND]),
         _airtime(latest[:_AIRTIME]),
     )
 

@@ -1,4 +1,4 @@
-"""Every hour: who keeps a search that is to tell, and who wants a digest, is told of what is new."""
+"""By the clock: who keeps a search that is to tell, and who wants a digest, is told of what is new; the vocabulary is kept."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from procrastinate.contrib.django import app
 
 from server.library.digest import send_digests
 from server.library.kept import tell_of_new
+from server.library.vocabulary import keep_written_words, sweep_words
 from server.pipeline.work import Queue, fresh_connections
 
 
@@ -23,3 +24,19 @@ def send_what_is_new(timestamp: int) -> None:
     """By mail, to those whose hour it is."""
     with fresh_connections():
         send_digests()
+
+
+@app.periodic(cron="*/5 * * * *")
+@app.task(name="keep written words", queue=Queue.MAIL, queueing_lock="keep written words")
+def keep_written(timestamp: int) -> None:
+    """What people write into minutes is forgiven slips as what was said is."""
+    with fresh_connections():
+        keep_written_words()
+
+
+@app.periodic(cron="17 3 * * *")
+@app.task(name="sweep words", queue=Queue.WRITING, queueing_lock="sweep words")
+def sweep_vocabulary(timestamp: int) -> None:
+    """Each night."""
+    with fresh_connections():
+        sweep_words()

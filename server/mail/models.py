@@ -25,6 +25,8 @@ class Letter(models.Model):
     reply_to = models.EmailField(blank=True)
     # By what mail that comes again is stopped (server.mail.stopping).
     stop = models.CharField(max_length=400, blank=True)
+    # What is made and attached as it goes, as "what form" (server.mail.post.ATTACHED): nothing of it is kept here.
+    attached = models.CharField(max_length=20, blank=True)
     subject = models.CharField(max_length=300)
     text = models.TextField(blank=True)
     html = models.TextField(blank=True)

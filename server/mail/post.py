@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import timedelta
 from smtplib import SMTPException
 
@@ -29,6 +31,19 @@ MOST_INVITATIONS_A_DAY = 60
 _FAILURES = (OSError, SMTPException)
 
 
+@dataclass(frozen=True)
+class Attached:
+    """A file that goes with a letter."""
+
+    name: str
+    data: bytes
+    media_type: str
+
+
+ATTACHED: dict[str, Callable[[Meeting, str], Attached]] = {}
+"""What can be attached → how it is made of a meeting, in a form. Apps behind this one register theirs."""
+
+
 def post(
     kind: Kind,
     to: str,
@@ -39,10 +54,11 @@ def post(
     by: User | None = None,
     reply_to: str = "",
     stop: str = "",
+    attached: str = "",
     **facts: object,
 ) -> Letter:
     """Queue a letter, in the transaction that is open. by: whoever causes it, whose letters a day are bounded. stop: a token
-    by which mail of the kind ends (`server.mail.stopping`). Raises Refused."""
+    by which mail of the kind ends (`server.mail.stopping`). attached: what of the meeting goes with it, as "what form". Raises Refused."""
     _check_allowance(kind, by)
     words = worded(kind, link, **(facts | {"stop": by_hand(stop)} if stop else facts))
     letter = Letter.objects.create(
@@ -53,6 +69,7 @@ def post(
         to=to,
         reply_to=reply_to,
         stop=stop,
+        attached=attached,
         subject=words.subject,
         text=words.text,
         html=words.html,
@@ -86,6 +103,13 @@ def send_letter(context: JobContext, letter_id: int) -> None:
     answers_to = [letter.reply_to] if letter.reply_to else None
     message = EmailMultiAlternatives(letter.subject, letter.text, None, [letter.to], reply_to=answers_to, headers=way_out)
     message.attach_alternative(letter.html, "text/html")
+    if letter.attached:
+        if letter.meeting is None or letter.meeting.removed_at or letter.meeting.going_at:
+            Letter.objects.filter(pk=letter.pk).update(said="The meeting was taken out meanwhile.", state=Letter.State.FAILED, text="", html="")
+            return
+        what, form = letter.attached.split()
+        file = ATTACHED[what](letter.meeting, form)
+        message.attach(file.name, file.data, file.media_type)
     try:
         message.send()
     except _FAILURES as error:

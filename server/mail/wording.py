@@ -28,7 +28,13 @@ class Kind(TextChoices):
     REMINDER = "reminder"
     DIGEST = "digest"
     FOLLOW_UP = "follow-up"
+    MINUTES = "minutes"
     AGENDA = "agenda"
+    GOES = "goes"
+    ASKED = "asked"
+    LET_IN = "let in"
+    NEW_DEVICE = "new device"
+    SIGN_IN_CHANGED = "sign-in changed"
     NEW_PASSWORD = "new password"
     NO_ACCOUNT = "no account"
 
@@ -76,6 +82,37 @@ WORDINGS: dict[Kind, Wording] = {
     Kind.REMINDER: Wording("{subject}", ("{titles}", "{stop}"), "To the ledger"),
     Kind.DIGEST: Wording("{subject}", ("{news}", "{stop}"), "To your day"),
     Kind.FOLLOW_UP: Wording("{subject}", ("{body}",)),
+    Kind.MINUTES: Wording(
+        "Minutes: {title}",
+        ("The minutes of “{title}” ({when}), from {by_name}.", "They are attached as a document, as they stood when this mail went out."),
+        "Read them as they stand now",
+    ),
+    Kind.GOES: Wording(
+        "{subject}",
+        (
+            "By the rules of {workspace_name} this goes, and cannot be had back then:\n{meetings}",
+            "Take away what you want to keep, or hold a meeting on its page under People and sharing: then nothing of it goes.",
+        ),
+        "To your library",
+    ),
+    Kind.ASKED: Wording(
+        "{by_name} asks to see: {title}",
+        ("{by_name} was given the address of “{title}” and asks to see it.", "{words}", "Nothing is shown to them unless you let them in."),
+        "Let them in, or not",
+    ),
+    Kind.LET_IN: Wording("You may see: {title}", ("{by_name} has let you in: you may read “{title}” from now on.",), "Read it"),
+    Kind.NEW_DEVICE: Wording(
+        "Signed in on another device",
+        (
+            "Somebody, most likely you, has signed in to Aftershower with your account on a device that it did not know: {when}, from {address}.",
+            "The device says of itself: {agent}",
+            "If it was not you, change your password and end its session under Account, How I sign in.",
+        ),
+    ),
+    Kind.SIGN_IN_CHANGED: Wording(
+        "How you sign in has changed",
+        ("Of the account of {email}: {what}", "If it was not you, set a new password at once, and tell whoever runs this server."),
+    ),
     Kind.NEW_PASSWORD: Wording(
         "A new password for Aftershower",
         (
@@ -139,9 +176,9 @@ def worded(kind: Kind, link: str = "", **facts: object) -> Worded:
     if stop := facts.get("stop"):
         facts = facts | {"stop": f"You get this mail because you asked for it. To stop it:\n{stop}"}
     paragraphs = [paragraph.format_map(facts) for paragraph in wording.paragraphs]
-    text = "\n\n".join([*paragraphs, *([f"{wording.link}:\n{link}"] if wording.link else [])]) + "\n"
+    text = "\n\n".join([*paragraphs, *([f"{wording.link}:\n{link}"] if wording.link and link else [])]) + "\n"
     body = format_html_join("", "{}", ((_as_html(block),) for paragraph in paragraphs for block in paragraph.split("\n\n")))
-    way = format_html('<p><a href="{}">{}</a></p>', link, wording.link) if wording.link else ""
+    way = format_html('<p><a href="{}">{}</a></p>', link, wording.link) if wording.link and link else ""
     html = format_html(
         '<!doctype html><html lang="en"><body style="font-family:Georgia,serif;font-size:16px;line-height:1.5;color:#1d2a2f">'
         '{}{}<p style="color:#5a6468;font-size:13px">Aftershower</p></body></html>',

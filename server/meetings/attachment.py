@@ -15,7 +15,12 @@ _MOST = 90
 """Signs of a title; file systems take 255 bytes of a name."""
 
 
-def attachment(meeting: Meeting, what: str, form: str) -> dict[str, str]:
-    """The header (RFC 6266) with a name such as "2026-03-09 Works round, minutes.docx"."""
+def file_name(meeting: Meeting, what: str, form: str) -> str:
+    """Such as "2026-03-09 Works round, minutes.docx"."""
     title = _FORBIDDEN.sub("-", one_line(meeting.title))[:_MOST].strip(" .")
-    return {"Content-Disposition": str(content_disposition_header(True, f"{day_of(meeting)} {title}, {what}.{form}"))}
+    return f"{day_of(meeting)} {title}, {what}.{form}"
+
+
+def attachment(meeting: Meeting, what: str, form: str) -> dict[str, str]:
+    """The header (RFC 6266) with its name."""
+    return {"Content-Disposition": str(content_disposition_header(True, file_name(meeting, what, form)))}

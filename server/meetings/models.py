@@ -66,6 +66,59 @@ class Visibility(models.TextChoices):
     WORKSPACE = "workspace"
 
 
+class GoesTo(models.TextChoices):
+    """Who gets the minutes: nobody by itself; whoever made the meeting; those who were there; those who see it."""
+
+    NOBODY = "nobody"
+    MAKER = "maker"
+    PRESENT = "present"
+    SEERS = "seers"
+
+
+class Going(models.TextChoices):
+    """When minutes go: as soon as they are ready; when somebody has looked them over and sends them."""
+
+    AT_ONCE = "at once"
+    LOOKED_OVER = "looked over"
+
+
+class Custom(models.Model):
+    """What is usual of meetings for which nobody says otherwise; "" leaves it to what is asked next (`server.sharing.usual.Customs`)."""
+
+    visibility = models.CharField(max_length=12, choices=Visibility.choices, blank=True)
+    goes_to = models.CharField(max_length=8, choices=GoesTo.choices, blank=True)
+    going = models.CharField(max_length=12, choices=Going.choices, blank=True)
+
+    class Meta:
+        abstract = True
+
+
+class WorkspaceCustom(Custom):
+    """Of all meetings of a workspace."""
+
+    workspace = models.OneToOneField("accounts.Workspace", models.CASCADE, related_name="custom")
+
+
+class OwnCustom(Custom):
+    """Of those that a member makes."""
+
+    membership = models.OneToOneField("accounts.Membership", models.CASCADE, related_name="custom")
+
+
+class Usual(Custom):
+    """Of those of a series: a meeting takes it when it comes to be of it.
+
+    points: the standing agenda, a list of [text, minutes]. readers: who are let in by name. receivers: to whom the minutes are sent besides,
+    who need not have been there.
+    """
+
+    series = models.OneToOneField(Series, models.CASCADE, related_name="usual")
+    template = models.CharField(max_length=60, blank=True)
+    points = models.JSONField(default=list)
+    readers = models.ManyToManyField("accounts.Membership", related_name="+")
+    receivers = models.ManyToManyField(Person, related_name="+")
+
+
 class Place(models.TextChoices):
     """How it was captured."""
 
@@ -103,6 +156,8 @@ class Meeting(models.Model):
     removed_at = models.DateTimeField(null=True)
     removed_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
     going_at = models.DateTimeField(null=True)
+    # What was said in it was let go of by a rule; its minutes are left, and nothing is read anew.
+    record_gone_at = models.DateTimeField(null=True)
     # What the library shows of it without opening it; made anew by the index stage.
     strip = models.JSONField(default=dict)
     counts = models.JSONField(default=dict)
@@ -110,11 +165,20 @@ class Meeting(models.Model):
     search = searched("title")
 
     class Meta:
-        indexes = [models.Index(fields=["workspace", "-started_at"]), GinIndex(fields=["search"])]
+        indexes = [models.Index(fields=["workspace", "-started_at"]), models.Index(fields=["workspace", "-ready_at"]), GinIndex(fields=["search"])]
         constraints = [
             # At the edges of time a row could not be read any more, nor any list that holds it.
             models.CheckConstraint(condition=models.Q(started_at__gte=EARLIEST, started_at__lt=LATEST), name="within_time")
         ]
+
+
+class Hold(models.Model):
+    """Nothing of a meeting goes, by rule or by hand, as long as this is there."""
+
+    meeting = models.OneToOneField(Meeting, models.CASCADE, related_name="hold")
+    why = models.CharField(max_length=400)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
 
 
 class Attendee(models.Model):

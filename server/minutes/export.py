@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import datetime
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
+from django.utils import timezone
 
 from core.formats.drawing import Drawing
 from core.formats.minute_book import Document, Entry, Part, to_docx, to_pdf
+from core.formats.minute_page import to_html
 from core.formats.talk_map import PAGE, draw_map
 from core.minutes import MinutesLine, to_markdown, to_text
 from core.minutes.markdown import clock, in_full, sections_of
@@ -23,18 +26,19 @@ from server.record.keep import load_record
 
 COLUMNS: tuple[str, ...] = ("What", "Who", "By when", "Done")
 """Of the table of actions."""
-FORMS = ("md", "txt", "docx", "pdf")
+FORMS = ("md", "txt", "docx", "pdf", "html")
 """The forms in which minutes are taken away."""
 
 
-def minutes_file(meeting: Meeting, form: str) -> bytes:
-    """The minutes as a file of a form of FORMS."""
+def minutes_file(meeting: Meeting, form: str, now: datetime | None = None) -> bytes:
+    """The minutes as a file of a form of FORMS, as they stand, with the moment at which they do."""
     template, record = template_of(meeting), load_record(meeting)
     lines = [line for _, line in standing(meeting, all_said(record), removed=False)]
     chapters = [Chapter(row.title, row.turn, row.start) for row in meeting.chapters.order_by("start")]
     when = meeting.started_at.astimezone(ZoneInfo(meeting.time_zone))
     people = ", ".join(meeting.people.order_by("attendee__id").values_list("name", flat=True))
-    about = tuple(line for line in (f"{when:%A %-d %B %Y, %H:%M}", people) if line)
+    stood = (now or timezone.now()).astimezone(ZoneInfo(meeting.time_zone))
+    about = tuple(line for line in (f"{when:%A %-d %B %Y, %H:%M}", people, f"As they stood on {stood:%-d %B %Y, %H:%M} ({meeting.time_zone})") if line)
     if form in ("md", "txt"):
         write = to_markdown if form == "md" else to_text
         return write(meeting.title, lines, chapters, template, about).encode()
@@ -43,6 +47,8 @@ def minutes_file(meeting: Meeting, form: str) -> bytes:
         parts.append(Part("Chapters", tuple(Entry(chapter.title, clock(chapter.start)) for chapter in chapters)))
     language = (meeting.language or "en").split("+")[0]
     document = Document(meeting.title, about, tuple(parts), language, map_drawn(meeting, record) if chapters else None)
+    if form == "html":
+        return to_html(document).encode()
     return to_docx(document, settings.FONTS) if form == "docx" else to_pdf(document, settings.FONTS)
 
 

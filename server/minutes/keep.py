@@ -110,7 +110,7 @@ def _agreed(meeting: Meeting, drawn: Found, before: Finding | None, people: Mapp
     due: dict[str, Any] = {"due": drawn.due}
     if before and before.owner_by_hand:
         text = for_another(drawn.text, names_of(meeting), before.owner_name or None)
-        owner = {"owner": before.owner, "owner_name": before.owner_name, "owner_by_hand": True, "text": text, "written": drawn.written}
+        owner = {"owner": before.owner, "owner_name": before.owner_name, "owner_by_hand": True, "given_at": before.given_at, "text": text, "written": drawn.written}
     if before and before.due_by_hand:
         due = {"due": before.due, "due_by_hand": True}
     return owner | due

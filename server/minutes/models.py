@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 from django.conf import settings
 from django.contrib.postgres.indexes import GinIndex
 from django.db import models
+from django.db.models.functions import Coalesce
 from django.utils import timezone
 
 from server.searched import searched
@@ -38,6 +41,10 @@ class WordedBy(models.TextChoices):
     AGENDA = "agenda"
 
 
+NEVER = date(9999, 12, 31)
+"""When what has no day is due, where one sorts by it."""
+
+
 class Finding(models.Model):
     """A decision, action, question, date or figure. A drawn one always has lines; one that a person jotted down is theirs and stands."""
 
@@ -55,6 +62,7 @@ class Finding(models.Model):
     due = models.DateField(null=True)
     # Said by a person, not by the reader: it stays when the record is read anew.
     owner_by_hand = models.BooleanField(default=False)
+    given_at = models.DateTimeField(null=True)  # to its owner, by hand
     due_by_hand = models.BooleanField(default=False)
     start = models.FloatField()
     end = models.FloatField()
@@ -63,6 +71,9 @@ class Finding(models.Model):
     # Of a decision that did not stand: the later one that took its place.
     replaced_by = models.ForeignKey("self", models.SET_NULL, null=True, related_name="earlier")
     lines = models.ManyToManyField("record.Line", related_name="findings")
+
+    class Meta:
+        indexes = [models.Index(Coalesce("due", NEVER), name="open_by_due", condition=models.Q(kind=FindingKind.ACTION, done_at=None))]
 
 
 class Chapter(models.Model):

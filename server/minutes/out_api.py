@@ -37,7 +37,7 @@ kinds_router = Router(tags=["minutes"], auth=signed_in)
 
 @router.get("/{meeting_id}/minutes.{form}", response={200: None}, openapi_extra=forms(MEDIA_TYPES[form] for form in FORMS))
 def minutes_export(request: HttpRequest, meeting_id: UUID, form: str) -> Answer:
-    """The minutes as md, txt, docx or pdf."""
+    """The minutes as md, txt, docx, pdf or html, as they stand now."""
     membership, found = seen(request, meeting_id)
     if form not in FORMS:
         raise Refused(404, f"Minutes come as {', '.join(FORMS)}.")

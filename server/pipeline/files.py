@@ -70,7 +70,7 @@ def sweep(storage: Storage, meeting_id: object, kept: set[str], own: Path | None
 
     kept: names in the storage that stay; own: the folder on the way that is in use, if one is. Returns how many went.
     """
-    lost = [name for name in _files(storage, str(meeting_id)) if name not in kept]
+    lost = [name for name in names_in(storage, str(meeting_id)) if name not in kept]
     for name in lost:
         storage.delete(name)
     left = [path for path in Path(settings.FILE_UPLOAD_TEMP_DIR).glob(f"{meeting_id}-*") if path != own]
@@ -79,14 +79,16 @@ def sweep(storage: Storage, meeting_id: object, kept: set[str], own: Path | None
     return len(lost) + len(left)
 
 
-def _files(storage: Storage, folder: str) -> Iterator[str]:
+def names_in(storage: Storage, folder: str = "") -> Iterator[str]:
+    """The names of all that lies in a folder of a storage and below it; of all there is unless one is given."""
     try:
         folders, files = storage.listdir(folder)
     except FileNotFoundError:
         return
-    yield from (f"{folder}/{name}" for name in files)
+    above = f"{folder}/" if folder else ""
+    yield from (above + name for name in files)
     for name in folders:
-        yield from _files(storage, f"{folder}/{name}")
+        yield from names_in(storage, above + name)
 
 
 def hash_file(path: Path) -> str:

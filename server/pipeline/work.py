@@ -149,6 +149,8 @@ def queue(meeting: Meeting, stage: str) -> None:
 
 def begin(meeting: Meeting, stages: Iterable[str]) -> None:
     """(Re)start the given stages of a meeting, the first of them now, in the transaction that is open."""
+    if meeting.record_gone_at:
+        return  # there is nothing to be read any more, and what was drawn stays as it is
     names = list(stages)
     fresh = {"state": StageRun.State.WAITING, "progress": 0.0, "message": "", "started_at": None, "finished_at": None, "attempts": 0}
     for name in names:

@@ -9,7 +9,7 @@ from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from django.db.models import Prefetch, QuerySet
+from django.db.models import QuerySet
 
 from core.record import model
 from core.record.timeline import Span
@@ -17,7 +17,7 @@ from core.text import folded
 from server.meetings.models import Attendee, Meeting, Person
 from server.meetings.people import find_people
 from server.record.actions.remember_voice import recognise
-from server.record.models import Line, Turn, Voice
+from server.record.models import Line, Turn, Voice, voice_name
 from server.record.resting import all_resting
 
 
@@ -136,14 +136,17 @@ def _is_label(speaker: str) -> bool:
 
 def load_record(meeting: Meeting, *, words: bool = False, turns: QuerySet[Turn] | None = None) -> model.Record:
     """The record with people's names where voices are named. words: with each line's words. turns: only these of its turns."""
-    lines = Prefetch("lines", Line.objects.order_by("number").defer(*([] if words else ["words"])))
-    wanted, found = Turn.objects.filter(meeting=meeting) if turns is None else turns, []
-    for row in wanted.order_by("number").select_related("voice__person").prefetch_related(lines):
-        kept = tuple(
-            model.Line(line.text, line.start, line.end, tuple(model.Word.unpacked(word) for word in line.words) if words else ())
-            for line in row.lines.all()
-        )
-        found.append(model.Turn(row.number, row.voice.name, kept, row.language or None, row.english, row.written))
+    wanted = Turn.objects.filter(meeting=meeting) if turns is None else turns
+    lines: dict[int, list[model.Line]] = defaultdict(list)
+    said = Line.objects.filter(meeting=meeting) if turns is None else Line.objects.filter(turn__in=wanted)
+    # Values, not rows as objects: of a long meeting, or of ten, that is most of the time.
+    for turn, text, start, end, *own in said.order_by("number").values_list("turn", "text", "start", "end", *(["words"] if words else [])):
+        lines[turn].append(model.Line(text, start, end, tuple(model.Word.unpacked(word) for word in own[0]) if words else ()))
+    columns = ("pk", "number", "voice__person__name", "voice__label", "language", "english", "written")
+    found = [
+        model.Turn(number, voice_name(person, label), tuple(lines[key]), language or None, english, written)
+        for key, number, person, label, language, english, written in wanted.order_by("number").values_list(*columns)
+    ]
     participants = tuple(model.Participant(name) for name in meeting.people.order_by("attendee__id").values_list("name", flat=True))
     return model.Record(str(meeting.pk), tuple(found), meeting.duration, meeting.language or None, local_start(meeting), participants)
 

@@ -27,7 +27,12 @@ class Voice(models.Model):
     @property
     def name(self) -> str:
         """The person's name, or "Voice A"."""
-        return self.person.name if self.person else f"Voice {self.label}"
+        return voice_name(self.person.name if self.person else None, self.label)
+
+
+def voice_name(person: str | None, label: str) -> str:
+    """How a voice is called: by the name of the person it was given, if it was given one."""
+    return person or f"Voice {label}"
 
 
 class KnownVoice(models.Model):

@@ -33,6 +33,9 @@ class _Words(Purger):
     def purge(self, struck: Struck) -> None:
         struck.meeting.word_fixes.filter(line__in=struck.numbers).delete()
 
+    def let_go(self, meeting: Meeting) -> None:
+        meeting.word_fixes.all().delete()
+
 
 class _Edits(Purger):
     """Steps hold the words before and after; without them an edit cannot be taken back any more."""
@@ -41,12 +44,18 @@ class _Edits(Purger):
         return {"edits": struck.meeting.edits.count()}
 
     def purge(self, struck: Struck) -> None:
-        struck.meeting.edits.all().delete()
+        self.let_go(struck.meeting)
+
+    def let_go(self, meeting: Meeting) -> None:
+        meeting.edits.all().delete()
 
 
 class _Copies(Purger):
     def purge(self, struck: Struck) -> None:
-        drop(struck.meeting.record_copies.all())
+        self.let_go(struck.meeting)
+
+    def let_go(self, meeting: Meeting) -> None:
+        drop(meeting.record_copies.all())
 
 
 class _Letters(Purger):

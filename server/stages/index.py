@@ -6,6 +6,7 @@ from collections import Counter
 
 from server.capture.models import Recording
 from server.library.senses import Sensed, keep_senses, sense
+from server.library.vocabulary import keep_words_of
 from server.meetings.models import Meeting
 from server.notify import Part
 from server.pipeline.work import OF_RECORD, Queue, Report, Stage
@@ -21,12 +22,13 @@ def _keep_index(meeting: Meeting, result: tuple[dict, list[Sensed]]) -> None:
     shown, sensed = result
     Meeting.objects.filter(pk=meeting.pk).update(**shown)
     keep_senses(meeting, sensed)
+    keep_words_of(meeting)
 
 
 STAGE = Stage(
     "index",
     "indexing",
-    "2",
+    "3",
     Queue.READING,
     _index,
     _keep_index,

@@ -12,9 +12,8 @@ from core.media.chunks import CAPTURE_RATE
 from core.media.join import in_a_row
 from core.media.silence import silence_wav, silenced
 from core.record.timeline import Span, merge
-from server.capture.beside import names_beside
+from server.capture.beside import names_kept
 from server.capture.models import Recording, media_path
-from server.copies import files_of
 from server.meetings.models import Meeting
 from server.pipeline.files import local, put, scratch, sweep
 from server.pipeline.work import Change, Queue, Report, Stage
@@ -43,11 +42,7 @@ def _rewrite(meeting: Meeting, report: Report) -> None:
         recording.save()
         if recording.form != Recording.Form.TRANSCRIPT:
             _parts_anew(recording, spans, folder)
-        kept = {str(one.name) for one in (recording.original, recording.sound, recording.listening) if one}
-        kept |= set(recording.parts.values_list("file", flat=True)) | set(meeting.excerpts.values_list("sound", flat=True))
-        kept |= names_beside(meeting)
-        kept |= files_of(recording.copies.all()) | files_of(meeting.record_copies.all())
-        sweep(default_storage, meeting.pk, kept, folder)
+        sweep(default_storage, meeting.pk, names_kept(meeting), folder)
 
 
 def _transcript_anew(meeting: Meeting, folder: Path) -> Path:

@@ -13,6 +13,7 @@ from server.mail.wording import Kind
 from server.meetings.models import Meeting, Place
 from server.notify import Part
 from server.pipeline.work import Queue, Report, Stage
+from server.sending.actions.send_minutes import send_when_ready
 
 
 def _tell(meeting: Meeting, report: Report) -> bool:
@@ -29,7 +30,8 @@ def _keep_told(meeting: Meeting, first_time: bool) -> None:
         by = meeting.created_by.called if meeting.created_by else "A colleague"
         for address in _recipients(meeting):
             post(Kind.MEMO, address, meeting=meeting, link=link, by_name=by, title=meeting.title, when=when)
-    if meeting.created_by:
+    have_got_them = send_when_ready(meeting)
+    if meeting.created_by and meeting.created_by.email not in have_got_them:
         post(Kind.READY, meeting.created_by.email, meeting=meeting, link=link, title=meeting.title, when=when)
 
 

@@ -73,6 +73,9 @@ def test_every_verb_goes_through_the_frame():
         "server/capture/actions/give_sample.py",
         # Long work of a worker, outside any transaction, and the short one in which it is kept.
         "server/capture/actions/copy_sound.py",
+        # By night and by a worker, in short transactions: what is told together, and what is gone when all else of a person is.
+        "server/keeping/actions/let_go.py",
+        "server/rights/actions/erase_person.py",
         # What happens once it is through.
         "server/excerpts/actions/cut_excerpt.py",
         "server/capture/actions/strike_back.py",

@@ -13,10 +13,11 @@ from server.calendars.models import Calendar, Occasion, Planned
 from server.library.models import Sense, SenseSigns
 from server.library.senses import nearest
 from server.meetings.models import Attendee, Meeting
+from server.minutes.models import Finding
 from server.pipeline.ear import encoder
 from server.pipeline.models import StageRun
 from server.pipeline.work import Change, stages_after
-from server.record.models import Turn
+from server.record.models import Line, Turn
 from server.stages.renew import renew_indexes
 from tests.server.conftest import let_in, run_stages
 
@@ -78,6 +79,15 @@ def test_lines_of_any_meeting_answer_with_which_and_when(ask, three):
     assert nothing["lines"] == [] and nothing["times"] is None
 
 
+def test_what_a_writer_put_into_the_minutes_opens_the_answer_if_it_rests_on_the_line(ask, three):
+    line = Line.objects.get(meeting=three[0], text__contains="four hundred")
+    finding = Finding.objects.create(meeting=three[0], kind="decision", text="The crane costs 400 pounds a day.", written="writer", status="standing", confidence=1, start=line.start, end=line.end)
+    finding.lines.set([line])
+    assert ask("What does the crane cost?")["opening"] == "The crane costs 400 pounds a day."
+    finding.lines.set(Line.objects.filter(meeting=three[1])[:1])
+    assert ask("What does the crane cost?")["opening"] == ""
+
+
 def test_counts_and_who_said_it(ask, three):
     counted = ask("How often was the glazier mentioned?")
     assert (counted["times"], counted["meetings"], [title for title, _ in said(counted)]) == (2, 2, ["Glass one", "Glass two"])
@@ -113,6 +123,12 @@ def test_a_part_of_the_library_is_asked(ask, three, caller, maren):
         assert call("post", "/api/inquiries", wrong).status_code == 422
     for odd in ("the of and", '"""(((', "温室の鍵は？", "¿?", "a" * 400):
         assert ask(odd)["asks"] == "lines"
+
+
+def test_a_selection_is_asked(ask, three):
+    first, tea, second = (str(meeting.pk) for meeting in three)
+    for only, wanted in (([first], {"Glass one"}), ([second, tea], {"Glass two"}), ([tea], set())):
+        assert {title for title, _ in said(ask("When does the glass come?", wanted={"only": only}))} == wanted
 
 
 def test_what_is_on_and_what_one_missed(ask, member, maren, request):

@@ -5,10 +5,12 @@ from __future__ import annotations
 import base64
 import hashlib
 import uuid
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 
 import numpy as np
 import pytest
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
 from django.utils import timezone
 from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
@@ -24,7 +26,7 @@ from server.capture.actions.open_stretch import open_stretch
 from server.capture.actions.stop_capture import stop_capture
 from server.capture.actions.strike_back import Piece, strike_back
 from server.capture.actions.take_upload import Given
-from server.capture.models import Capture, Chunk, LiveLine
+from server.capture.models import Capture, Chunk, LiveLine, Picture
 from server.capture.queries import gaps_of, pictures_of, state_of
 from server.meetings.models import Meeting
 from server.pipeline.queries import WorkState, work_on
@@ -171,6 +173,21 @@ def capture_of(member, seconds: int = 3, tracks=("room",), stretch: int = 0, cap
         data = noise(number + 50 * stretch, CHUNK, len(tracks))
         keep_chunk(member.user, capture, stretch, number, data, digest(data))
     return capture
+
+
+@pytest.mark.parametrize("old", [False, True])
+def test_a_rehearsal_leaves_no_file_behind(maren, caller, tmp_path, settings, django_capture_on_commit_callbacks, old):
+    settings.MEDIA_ROOT = tmp_path
+    capture = capture_of(maren, 1)
+    Meeting.objects.update(place="rehearsal", **({"created_at": timezone.now() - timedelta(days=1)} if old else {}))
+    name = default_storage.save(f"{capture.meeting_id}/screens/1.jpg", ContentFile(b"what was shown"))
+    Picture.objects.create(stretch=capture.stretches.get(), at=0, sha256="x", image=name)
+    with django_capture_on_commit_callbacks(execute=True):
+        if old:  # its page died; the next capture clears it away
+            begin_capture(maren, uuid.uuid4(), GIVEN)
+        else:
+            assert caller(maren)("delete", f"/api/captures/{capture.pk}").status_code == 204
+    assert not Picture.objects.exists() and not [path for path in tmp_path.rglob("*") if path.is_file()]
 
 
 def test_going_on_later_puts_the_rest_behind(maren, tmp_path, settings, django_capture_on_commit_callbacks):

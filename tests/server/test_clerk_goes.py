@@ -8,7 +8,7 @@ import pytest
 from django.utils import timezone
 
 from core.planning.attending import Standing
-from server.calendars.actions.hold import hold, series_of
+from server.calendars.actions.hold import hold, series_of_event
 from server.calendars.models import Calendar, Planned
 from server.clerk.actions.wish import wish
 from server.clerk.models import Visit
@@ -98,7 +98,7 @@ def test_a_meeting_to_come_has_its_page(caller, maren, member, make_meeting):
     row = planned(maren, start=5, people=people, recurs=True, instance="20260306T090000Z")
     before, hidden = make_meeting(maren, "Glazing, last week"), make_meeting(idris, "Glazing, in secret", visibility="mine")
     for meeting in (before, hidden):
-        meeting.series = series_of(maren.workspace, row.uid, row.title)
+        meeting.series = series_of_event(maren.workspace, row.uid, row.title)
         meeting.save()
     call, at = caller(maren), f"/api/planned/{row.pk}"
     points = {"points": [{"text": "Panes broken", "minutes": 10}, {"text": "What is next", "minutes": 25}]}

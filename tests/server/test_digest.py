@@ -19,6 +19,7 @@ from server.mail.models import Letter
 from server.mail.stopping import stop_token
 from server.mail.wording import Kind, worded
 from server.meetings.models import Attendee, Meeting
+from server.minutes.models import MinutesLine
 from server.notes.models import Comment
 from server.record.models import Turn
 from tests.server.conftest import delivered
@@ -122,6 +123,13 @@ def test_on_today_until_one_has_seen_it_and_what_was_missed(idris, locks, member
     assert missed["title"] == "Locks" and missed["named"] == 1 and missed["gist"]
     assert call("post", "/api/news/seen").status_code == 204
     assert call("get", "/api/news").json()["meetings"] == [] != theirs("get", "/api/news").json()["meetings"]
+    # What is given to one afterwards is new, however long ago it was settled.
+    line = MinutesLine.objects.get(finding__kind="action")
+    was = line.finding.owner_name
+    assert call("patch", f"/api/minutes/findings/{line.finding_id}", {"owner": {"was": was, "now": "Nerys Gough"}}).status_code == 200
+    assert theirs("post", "/api/news/seen").status_code == 204 and theirs("get", "/api/news").json()["given"] == []
+    assert call("patch", f"/api/minutes/findings/{line.finding_id}", {"owner": {"was": "Nerys Gough", "now": was}}).status_code == 200
+    assert [one["line"] for one in call("get", "/api/news").json()["given"]] == [5]
     Meeting.objects.update(visibility="mine")
     assert theirs("get", "/api/news").json() | {"since": ""} == {"since": "", "meetings": [], "decisions": [], "given": [], "missed": []}
 

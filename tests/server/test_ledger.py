@@ -173,6 +173,21 @@ def test_what_was_settled_anew_is_open_once(works, maren, member, caller):
     assert anew.pk in mine() and left() == [str(second.pk)]
 
 
+def test_a_date_that_moves_and_an_owner_who_leaves(works, maren, member, caller):
+    first, second = works(), works()
+    anew = Finding.objects.get(meeting=second, kind="action")
+    came(second, lock_of(first), "changed", anew)
+    call, idris = caller(maren), member("Idris Quaye")
+    Finding.objects.filter(kind="action").update(owner=idris.user.people.get())
+    shown = lambda: [(one["finding"], one["owner"], [step["title"] for step in one["steps"]]) for one in listed(call)]  # noqa: E731
+    assert shown() == [(anew.pk, "Idris Quaye", ["Works 1", "Works 2"])]
+    # The second turns out to have been held before the first: what stands is what the first settles.
+    Meeting.objects.filter(pk=second.pk).update(started_at=first.started_at - timedelta(days=1))
+    assert shown() == [(Finding.objects.exclude(pk=anew.pk).get(kind="action").pk, "Idris Quaye", ["Works 2", "Works 1"])]
+    idris.user.delete()
+    assert shown()[0][1] == "Idris Quaye", "it is still said whose it was"
+
+
 def test_what_was_forgotten_is_overdue_and_not_spoken_of_lately(works, maren, caller):
     first = works()
     call = caller(maren)

@@ -172,15 +172,22 @@ def test_only_the_addresses_of_the_sign_in_library_that_are_used_are_open(maren,
     for method, path, data in [
         ("post", "account/email", {"email": "idris@larkmoor.example"}),
         ("patch", "account/email", {"email": "idris@larkmoor.example", "primary": True}),
-        ("post", "account/password/change", {"current_password": "wet slate and lichen", "new_password": "moss and more moss"}),
+        ("get", "account/providers", None),
+        ("get", "auth/webauthn/signup", None),
+        ("post", "auth/code/request", {"email": "idris@larkmoor.example"}),
         ("get", "config", None),
         ("post", "auth/email/verify", {"key": "x"}),
-        ("post", "auth/reauthenticate", {"password": "wet slate and lichen"}),
     ]:
         assert call(method, f"{at}/{path}", data).status_code == 404, path
     assert call("get", "/accounts/email/").status_code == 200 and b"<div id=" in call("get", "/accounts/email/").content
     assert call("get", f"{at}/auth/session").status_code == 200
-    assert set(_USED) == {"auth/session", "auth/login", "auth/signup", "auth/password/request", "auth/password/reset"}
+    assert call("post", f"{at}/account/password/change", {"current_password": "a guess", "new_password": "moss and more moss"}).status_code == 400
+    assert set(_USED) == {
+        *("auth/session", "auth/login", "auth/signup", "auth/password/request", "auth/password/reset", "auth/reauthenticate", "auth/sessions"),
+        *("auth/2fa/authenticate", "auth/2fa/reauthenticate", "auth/webauthn/authenticate", "auth/webauthn/reauthenticate", "auth/webauthn/login"),
+        *("account/authenticators", "account/authenticators/totp", "account/authenticators/webauthn", "account/authenticators/recovery-codes"),
+        "account/password/change",
+    }
     assert User.objects.get(pk=maren.user_id).email == "maren@larkmoor.example"
 
 

@@ -10,7 +10,8 @@ from django.utils import timezone
 
 from server.capture.models import Picture
 from server.library.kept import tell_of_new
-from server.library.models import KeptSearch
+from server.library.models import HeldWord, KeptSearch
+from server.library.vocabulary import keep_written_words, sweep_words
 from server.mail.models import Letter
 from server.meetings.models import Attendee, Meeting, Person, Reader
 from server.minutes.models import Chapter, Finding, MinutesLine
@@ -114,6 +115,36 @@ def test_a_slip_of_the_pen_is_forgiven_and_said(look, maren, make_meeting):
     assert look('"scafolding"')["meetings"] == []  # to the letter
 
 
+def test_a_word_is_found_in_the_forms_of_the_language_a_meeting_is_held_in(look, maren, make_meeting):
+    make_meeting(maren, "Locks")
+    spanish = make_meeting(maren, "Palms", text=SPANISH)
+    assert not look("tardan")["places"] or look("tardan")["alike"]
+    Meeting.objects.filter(pk=spanish.pk).update(language="es")
+    found = look("tardan fitosanitarias")
+    assert titles(found) == ["Palms"] and not found["alike"]
+    assert marked(found["meetings"][0]["hits"][0]) == ["fitosanitario", "tarda"]
+    assert look('"tardan"')["meetings"] == []
+
+
+def test_what_was_said_is_found_by_a_word_with_a_slip_in_it(look, maren, make_meeting):
+    meeting = make_meeting(maren, "Locks")
+    for typed in ("biolr", "bolier", "change the bioler"):
+        found = look(typed)
+        assert found["alike"] == (titles(found) == ["Locks"]) == (typed != "biolr"), typed
+    assert marked(look("bolier")["meetings"][0]["hits"][0]) == ["boiler"]
+    MinutesLine.objects.create(meeting=meeting, section="notes", position=9, text="Ask about the verdigris.")
+    assert not look("verdirgis")["meetings"]
+    keep_written_words()
+    assert titles(look("verdirgis")) == ["Locks"]
+
+
+def test_a_word_that_nothing_holds_any_more_is_swept(maren, make_meeting, caller):
+    meeting = make_meeting(maren, "Locks")
+    assert sweep_words() == 0 and HeldWord.objects.filter(word="works").exists()
+    caller(maren)("put", f"/api/meetings/{meeting.pk}/lines/4", {"text": "Fine by me.", "before": "Works for me."})
+    assert sweep_words() == 1 and not HeldWord.objects.filter(word="works").exists()
+
+
 @pytest.fixture
 def three(maren, make_meeting):
     """Three meetings of one word, on three days."""
@@ -159,6 +190,14 @@ def test_one_narrows_by_nothing_that_one_does_not_see(three, maren, member, call
     Meeting.objects.update(visibility="mine")
     seen = caller(idris)("get", "/api/library/narrow").json()
     assert seen == {"people": [], "series": [], "languages": [], "places": [], "shelves": []}
+
+
+@pytest.mark.parametrize("words", ["x " * 5000, "the of and", '"unbalanced', '-"', 'a "b" -"c', "%_\\", "ключ от оранжереи", "مفتاح البيت", "温室の鍵", "กุญแจ", "🌿🔑", "\x00\x02key", "'); drop", "or or or", "a & | !b <-> (c"])
+def test_whatever_is_typed_is_answered_or_refused_in_words(caller, maren, make_meeting, words):
+    make_meeting(maren, "Locks")
+    answer = caller(maren)("get", f"/api/search?{urlencode({'q': words})}")
+    assert answer.status_code in (200, 422), words
+    assert answer.status_code == 200 or answer.json()["detail"]
 
 
 def test_what_one_made_and_what_others_let_one_into(three, maren, member, caller):

@@ -6,8 +6,9 @@ from datetime import UTC, datetime
 
 import pytest
 
-from server.meetings.models import Meeting, Series
+from server.meetings.models import Meeting, Person, Series, Usual
 from server.minutes.models import Finding
+from server.sharing.usual import take_usual
 
 
 @pytest.fixture
@@ -68,3 +69,61 @@ def test_called_otherwise_and_two_that_become_one(works, maren, member, caller, 
     assert call("patch", at, {"name": "Board", "merge": True}).json()["id"] == other.pk
     assert Meeting.objects.filter(series=other).count() == 4 and not Series.objects.filter(pk=series.pk).exists()
     assert caller(member("Gwen Castellow", "guest"))("patch", f"/api/series/{other.pk}", {"name": "x"}).status_code in (403, 404)
+
+
+USUAL = {"visibility": "workspace", "template": "status", "points": [{"text": "Glass", "minutes": 15}, {"text": " ", "minutes": 5}]}
+
+
+@pytest.fixture
+def usual(works, maren, member, caller):
+    """Said by Maren: the workspace sees them, Gwen by name, Pavel gets the minutes."""
+    series, _ = works
+    gwen = member("Gwen Castellow", "guest")
+    pavel = Person.objects.create(workspace=maren.workspace, name="Pavel Drozd", email="pavel@example.com")
+    said = {**USUAL, "readers": [gwen.pk], "receivers": [pavel.pk]}
+    assert caller(maren)("put", f"/api/series/{series.pk}/usual", said).json()["points"] == [{"text": "Glass", "minutes": 15}]
+    return series, gwen, said
+
+
+def test_a_meeting_that_comes_into_a_series_takes_what_is_usual_there(usual, works, maren, caller, make_meeting):
+    series, gwen, said = usual
+    call, meeting = caller(maren), make_meeting(maren, "Works 4", visibility="named")
+    assert call("get", f"/api/meetings/{meeting.pk}").json()["receivers"] == []
+    assert caller(gwen)("get", f"/api/meetings/{meeting.pk}").status_code == 404
+    assert call("patch", f"/api/meetings/{meeting.pk}", {"series": "Works"}).status_code == 200
+    meeting.refresh_from_db()
+    assert (meeting.template, meeting.visibility) == ("status", "named"), "who sees it was said; by name, Gwen does too"
+    assert caller(gwen)("get", f"/api/meetings/{meeting.pk}").status_code == 200
+    assert [(point.text, point.minutes) for point in meeting.points.all()] == [("Glass", 15)]
+    assert [one["name"] for one in call("get", f"/api/meetings/{meeting.pk}").json()["receivers"]] == ["Pavel Drozd"]
+    assert caller(gwen)("get", f"/api/meetings/{meeting.pk}").json()["receivers"] == []
+    # Those that were there before stay as they are; one of its own keeps what it has; one that is its maker's alone stays so.
+    assert not works[1][0].points.exists() and caller(gwen)("get", f"/api/meetings/{works[1][0].pk}").status_code == 404
+    own = make_meeting(maren, "Works 5", visibility="mine")
+    call("put", f"/api/meetings/{own.pk}/agenda", {"points": [{"text": "Mine", "minutes": 5}]})
+    call("patch", f"/api/meetings/{own.pk}", {"series": "Works"})
+    assert [point.text for point in own.points.all()] == ["Mine"] and caller(gwen)("get", f"/api/meetings/{own.pk}").status_code == 404
+    own.refresh_from_db()
+    take_usual(maren, own, settled=False)
+    assert own.visibility == "workspace", "of what the clerk makes, nobody has said who sees it"
+
+
+def test_who_sees_a_series_is_for_those_to_say_who_manage_the_workspace(usual, member, caller, maren):
+    series, gwen, said = usual
+    idris, at = caller(member("Idris Quaye")), f"/api/series/{series.pk}/usual"
+    assert idris("put", at, {**said, "points": []}).status_code == 200, "an agenda is for any member"
+    for other in ({"visibility": "mine"}, {"readers": []}):
+        assert idris("put", at, {**said, **other}).status_code == 403
+    assert caller(gwen)("put", at, said).status_code in (403, 404)
+    for wrong in ({"template": "none"}, {"readers": [0]}, {"receivers": [0]}, {"visibility": "all"}, {"points": [{"text": "x", "minutes": 0}]}):
+        assert caller(maren)("put", at, {**said, **wrong}).status_code == 422, wrong
+    would = caller(maren)("post", "/api/seen-by", {"visibility": "named", "series": "Works"}).json()
+    assert [one["name"] for one in would] == ["Maren Tollefsen", "Gwen Castellow"]
+    assert caller(maren)("get", "/api/choices").json()["seen"] == {"Works": "workspace"}
+
+
+def test_what_is_usual_goes_over_to_the_series_that_two_become(usual, maren, caller):
+    series, gwen, said = usual
+    other = Series.objects.create(workspace=maren.workspace, name="Board")
+    assert caller(maren)("patch", f"/api/series/{series.pk}", {"name": "Board", "merge": True}).status_code == 200
+    assert Usual.objects.get().series == other

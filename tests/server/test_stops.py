@@ -21,6 +21,7 @@ from server.capture.actions.take_upload import Given
 from server.capture.models import Recording, Upload
 from server.capture.queries import shows_picture
 from server.capture.uploads import path_of
+from server.ledger.models import Matter, Step
 from server.mail.models import Letter
 from server.mail.post import MOST_INVITATIONS_A_DAY, TRIES, send_letter
 from server.mail.wording import WORDINGS, Kind, worded
@@ -59,6 +60,7 @@ def test_whoever_has_no_account_is_told_so_by_mail_and_nowhere_else(maren, calle
 FACTS = {
     "by_name": "Maren <b>Tollefsen</b>", "workspace_name": "Garden", "until": "3 March 2026", "title": "Locks\r\nBcc: {title}",
     "when": "Tuesday", "why": "The disk was full.", "seconds": "12", "points": "1. Locks (10 min)", "place": "Potting shed", "subject": "Locks\nand keys", "body": "Dear all,\n\n{body}", "email": "a@b.example", "words": "It goes.", "name": "Glass", "titles": "– Glazing", "news": "New:\n– Locks", "stop": "https://garden.example/stop",
+    "meetings": "– Locks", "agent": "A <b>tablet</b>", "address": "192.0.2.1", "what": "A passkey was added.",
 }  # fmt: skip
 
 
@@ -281,6 +283,18 @@ def test_six_edits_of_one_line_of_the_minutes_keep_one_and_say_so_to_five(at_onc
     assert sorted(answer.status_code for answer in answers) == [200] + [409] * 5
     kept = MinutesLine.objects.get(pk=row.pk).text
     assert all(answer.json()["text"] == kept for answer in answers if answer.status_code == 409)
+
+
+def test_of_two_who_judge_a_step_at_once_one_is_told(at_once, crew, make_meeting):
+    meeting = make_meeting(crew)
+    step = Step.objects.create(matter=Matter.objects.create(workspace=crew.workspace, kind="action"), meeting=meeting, kind="done")
+    says = [(signed_in(crew), now) for now in ("confirmed", "refused")]
+    answers = at_once(
+        *(lambda c=c, n=n: c.post(f"/api/ledger/steps/{step.pk}", {"was": "read", "now": n}, content_type="application/json") for c, n in says)
+    )
+    told = [answer.status_code == 409 for answer in answers]
+    step.refresh_from_db()
+    assert sorted(told) == [False, True] and step.state == says[told.index(False)][1]
 
 
 def test_a_line_of_the_minutes_is_corrected_only_by_who_says_how_it_read(maren, make_meeting, caller):

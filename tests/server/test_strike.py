@@ -10,6 +10,7 @@ from core.media.chunks import CAPTURE_RATE
 from server.audit.models import Entry
 from server.capture.models import Capture, Picture, Recording, Stretch
 from server.capture.queries import pictures_of
+from server.library.models import HeldWord
 from server.meetings.models import Meeting
 from server.minutes.models import Finding, MinutesLine
 from server.notes.models import Comment, Mark, Note
@@ -80,6 +81,7 @@ def test_a_struck_sentence_is_in_no_table_and_no_file(do, locks, maren, settings
     assert [one for one in everywhere(settings, "lock on the boiler door") if not one.endswith(".vtt")] == [], (
         "gone at once from all tables"
     )
+    assert HeldWord.objects.filter(word__in=["lock", "boiler"]).get().word == "lock", "a word of it is known where another line holds it"
     finish(locks)
     assert everywhere(settings, "lock on the boiler door") == everywhere(settings, "boiler door") == []
     own = MinutesLine.objects.get(meeting=locks, hand=maren.user)

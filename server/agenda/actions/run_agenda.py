@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from core.text import one_line
 from server.accounts.models import Membership
 from server.acting import acting
 from server.agenda.models import AgendaTemplate, Point, Preparation
-from server.meetings.models import Meeting
+from server.meetings.models import Meeting, Usual
 from server.notify import Part
 from server.problems import Refused
 from server.sharing.policy import Can
@@ -46,6 +48,12 @@ def take_prepared(membership: Membership, meeting: Meeting, uid: str, instance: 
     prepared = Preparation.objects.filter(workspace=membership.workspace, uid=uid, instance=instance).first()
     if prepared and prepared.points and not meeting.points.exists():
         set_agenda(membership, meeting, [(text, minutes) for text, minutes in prepared.points])
+
+
+def take_standing(membership: Membership, meeting: Meeting, usual: Usual, **given: Any) -> None:
+    """The standing agenda of its series is the meeting's, unless it has one."""
+    if usual.points and not meeting.points.exists():
+        set_agenda(membership, meeting, [(text, minutes) for text, minutes in usual.points])
 
 
 def turn_to(membership: Membership, meeting: Meeting, position: int | None, at: float) -> None:

@@ -11,13 +11,13 @@ from server.meetings.models import Meeting, Person, Series
 from server.notify import Part
 from server.problems import Refused
 from server.sharing.policy import Can
-from server.sharing.shelving import shelve_by_series
+from server.sharing.usual import take_usual
 
 
-def hold(membership: Membership, meeting: Meeting, planned: Planned) -> None:
+def hold(membership: Membership, meeting: Meeting, planned: Planned, *, settled: bool = True) -> None:
     """Tie a meeting to its event: it belongs to the event's series, and people who are new here get the address they were invited by.
 
-    That lets nobody see anything: who sees the meeting was settled when it was made. Raises Refused.
+    That lets nobody see anything but for what is usual in the series. settled: who sees the meeting was said when it was made. Raises Refused.
     """
     with acting(membership, Can.CHANGE, "hold planned meeting", meeting, tells=(Part.MEETING,)):
         if planned.calendar.membership_id != membership.pk:
@@ -25,9 +25,9 @@ def hold(membership: Membership, meeting: Meeting, planned: Planned) -> None:
         take_prepared(membership, meeting, planned.uid, planned.instance)
         Occasion.objects.update_or_create(meeting=meeting, defaults={"uid": planned.uid, "instance": planned.instance})
         if planned.recurs and meeting.series is None:
-            meeting.series = series_of(membership.workspace, planned.uid, planned.title)
+            meeting.series = series_of_event(membership.workspace, planned.uid, planned.title)
             meeting.save(update_fields=["series"])
-            shelve_by_series(meeting)
+            take_usual(membership, meeting, settled=settled)
         invited = {folded(one["name"]): one["address"] for one in planned.people if one["address"]}
         known = set(Person.objects.filter(workspace=membership.workspace, email__in=invited.values()).values_list("email", flat=True))
         for person in meeting.people.filter(email="", user=None):
@@ -37,7 +37,7 @@ def hold(membership: Membership, meeting: Meeting, planned: Planned) -> None:
                 person.save(update_fields=["email"])
 
 
-def series_of(workspace: Workspace, uid: str, title: str) -> Series:
+def series_of_event(workspace: Workspace, uid: str, title: str) -> Series:
     """The series of a recurring event, made with the first of its meetings that is held. Two events of one title are two series."""
     if known := RecurringSeries.objects.filter(workspace=workspace, uid=uid).select_related("series").first():
         return known.series

@@ -7,7 +7,8 @@ from datetime import timedelta
 from django.utils import timezone
 
 from server.accounts.models import Membership
-from server.acting import acting, lock
+from server.acting import acting
+from server.capture.beside import throw_away
 from server.capture.models import Capture
 from server.meetings.models import Meeting, Place
 from server.problems import Refused
@@ -21,13 +22,12 @@ def discard_capture(membership: Membership, capture: Capture) -> None:
     if capture.meeting.created_by_id != membership.user_id or not rehearsal and capture.stretches.exists():
         raise Refused(409, "Only what was never on the record is thrown away. A meeting is struck or taken out of the library.")
     with acting(membership, None, "end rehearsal" if rehearsal else "discard capture"):
-        lock(capture.meeting)
-        # Whoever writes to a capture locks it first; so does who deletes it.
-        Capture.objects.select_for_update().get(pk=capture.pk)
-        capture.meeting.delete()
+        throw_away(capture.meeting)
 
 
 def discard_forgotten(membership: Membership) -> None:
     """Delete rehearsals of the member whose page died before it could."""
     before = timezone.now() - _FORGOTTEN
-    Meeting.objects.filter(place=Place.REHEARSAL, created_by=membership.user, created_at__lt=before).delete()
+    for meeting in Meeting.objects.filter(place=Place.REHEARSAL, created_by=membership.user, created_at__lt=before):
+        with acting(membership, None, "end rehearsal"):
+            throw_away(meeting)

@@ -21,20 +21,20 @@ from server.acting import acting
 from server.capture.models import Recording, RecordingPart, Upload
 from server.capture.queries import check_allowance
 from server.capture.uploads import path_of
-from server.convening.actions.change import let_in, series_named
+from server.convening.actions.change import series_named
 from server.meetings.models import Attendee, Meeting, Place, Visibility
 from server.meetings.people import find_people
 from server.pipeline.files import hash_file, local
 from server.pipeline.work import begin_work
 from server.problems import Refused
 from server.sharing.policy import Can, require
-from server.sharing.shelving import shelve_by_series
+from server.sharing.usual import customs_of, let_in, take_usual
 from server.sharing.visibility import visible_meetings
 
 
 @dataclass(frozen=True)
 class Given:
-    """What a person says of a file they give."""
+    """What a person says of a file they give. visibility: "" as is usual."""
 
     title: str
     started_at: datetime
@@ -43,7 +43,7 @@ class Given:
     series: str = ""
     language: str = ""
     place: str = Place.FILE
-    visibility: str = Visibility.NAMED
+    visibility: str = ""
     voices: int | None = None
     terms: list[str] = field(default_factory=list)
 
@@ -164,24 +164,26 @@ def create_meeting(membership: Membership, given: Given) -> Meeting:
     Of the people named by whoever makes it, those with an account are let in, unless it is to be the maker's alone: the page that
     makes it shows who that is. Nobody else is ever let in by being named.
     """
+    series = series_named(membership.workspace, given.series)
+    visibility = given.visibility or customs_of(membership.workspace, membership.user_id, series).visibility
     meeting = Meeting.objects.create(
         workspace=membership.workspace,
         title=one_line(given.title)[:200],
         started_at=given.started_at,
         time_zone=given.time_zone,
-        series=series_named(membership.workspace, given.series),
+        series=series,
         language=given.language,
         place=given.place,
-        visibility=given.visibility,
+        visibility=visibility,
         expected_voices=given.voices,
         terms=given.terms,
         created_by=membership.user,
     )
     people = find_people(membership.workspace, given.people)
     Attendee.objects.bulk_create([Attendee(meeting=meeting, person=person) for person in people])
-    if given.visibility != Visibility.MINE:
+    if visibility != Visibility.MINE:
         let_in(membership, meeting, {person.user_id for person in people if person.user_id} - {membership.user_id})
-    shelve_by_series(meeting)
+    take_usual(membership, meeting)
     return meeting
 
 

@@ -16,9 +16,9 @@ from server.acting import acting
 from server.capture.queries import check_allowance
 from server.clerk.conferences import ADAPTERS
 from server.clerk.models import Visit
-from server.convening.actions.change import let_in
 from server.problems import Refused
 from server.sharing.policy import Can, require
+from server.sharing.usual import let_in
 
 
 def send_clerk(membership: Membership, said: Sequence[Source], passcode: str, title: str, minutes: int) -> Visit:

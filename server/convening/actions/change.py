@@ -8,13 +8,13 @@ from datetime import datetime
 from core.text import one_line
 from server.accounts.models import Membership, Workspace
 from server.acting import acting
-from server.meetings.models import Attendee, Meeting, Reader, Series
+from server.meetings.models import Attendee, Meeting, Series
 from server.meetings.people import find_people
 from server.notify import Part
 from server.pipeline.work import Change
 from server.problems import Refused
 from server.sharing.policy import Can, may, require
-from server.sharing.shelving import shelve_by_series
+from server.sharing.usual import let_in, take_usual
 
 
 def change_meeting(
@@ -57,7 +57,7 @@ def change_meeting(
                 act.changed(Change.SERIES)
         meeting.save(update_fields=["title", "started_at", "visibility", "series"])
         if series is not None and may(membership, Can.GOVERN, meeting):
-            shelve_by_series(meeting)
+            take_usual(membership, meeting)
         if people is not None:
             act.note(people=_set_people(meeting, people))
         if readers is not None:
@@ -89,9 +89,3 @@ def _set_readers(membership: Membership, meeting: Meeting, members: Collection[i
     meeting.readers.exclude(user__in=users).delete()
     let_in(membership, meeting, users)
     return len(users)
-
-
-def let_in(membership: Membership, meeting: Meeting, users: Collection[int]) -> None:
-    """Let users see a meeting by name, in the transaction that is open; those who may already stay as they are."""
-    for user in users:
-        Reader.objects.get_or_create(meeting=meeting, user_id=user, defaults={"let_in_by": membership.user})

@@ -1,8 +1,10 @@
-"""Change how a workspace captures: its notice, consent, minutes a month, kinds of mark, the clerk; how long it keeps what was taken out."""
+"""Change how a workspace captures: its notice, consent, minutes a month, kinds of mark, the clerk; how long it keeps what was taken out; how its
+members sign in."""
 
 from __future__ import annotations
 
 from core.text import one_line, prose
+from server.accounts.current import has_second
 from server.accounts.models import Membership, Workspace
 from server.acting import acting
 from server.problems import Refused
@@ -22,6 +24,7 @@ def change_workspace(
     clerk_name: str | None = None,
     clerk_leaves: bool | None = None,
     keep_removed: int | None = None,
+    second_factor: bool | None = None,
 ) -> Workspace:
     """Apply what is given and leave the rest. monthly_minutes: None for no limit. Raises Refused."""
     given: dict[str, object] = {
@@ -31,12 +34,15 @@ def change_workspace(
         "clerk_name": clerk_name if clerk_name is None else one_line(clerk_name)[:80],
         "clerk_leaves": clerk_leaves,
         "keep_removed": keep_removed,
+        "second_factor": second_factor,
         "mark_kinds": mark_kinds and list(dict.fromkeys(one_line(kind)[:60] for kind in mark_kinds if one_line(kind))),
     }
     changed = {name: value for name, value in given.items() if value is not None}
     if monthly_minutes is not UNSET:
         changed["monthly_minutes"] = monthly_minutes
     with acting(membership, Can.MANAGE, "change workspace", changed=sorted(changed)):
+        if second_factor and not has_second(membership.user):
+            raise Refused(409, "Set a second factor up for yourself first, under How I sign in: without one you would be shut out as well.")
         if not changed.get("mark_kinds", True):
             raise Refused(422, "A workspace has at least one kind of mark.")
         workspace = membership.workspace

@@ -6,7 +6,7 @@ from core.text import one_line
 from server.accounts.models import Membership
 from server.acting import acting
 from server.calendars.models import RecurringSeries
-from server.meetings.models import Meeting, Series
+from server.meetings.models import Meeting, Series, Usual
 from server.problems import Refused
 from server.sharing.policy import Can
 
@@ -30,6 +30,8 @@ def rename_series(membership: Membership, series: Series, name: str, *, merge: b
             raise Refused(409, f"There is a series “{called}” already. The two can become one; that cannot be undone.", same=other.pk)
         Meeting.objects.filter(series=series).update(series=other)
         RecurringSeries.objects.filter(series=series).update(series=other)
+        if not Usual.objects.filter(series=other).exists():
+            Usual.objects.filter(series=series).update(series=other)
         series.delete()
         act.note(merged=True)
     return other

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import date
 
+from django.utils import timezone
+
 from core.minutes.action_line import Agreed, agreed_in, for_another, whom
 from server.accounts.models import Membership
 from server.acting import acting
@@ -106,6 +108,8 @@ def filled(meeting: Meeting, text: str, agreed: Agreed) -> Agreed:
 
 def _agree(finding: Finding, membership: Membership, agreed: Agreed, *, due: bool = True) -> None:
     person = next(iter(find_people(membership.workspace, [agreed.owner])), None) if agreed.owner else None
+    if person is not None and person.pk != finding.owner_id:
+        finding.given_at = timezone.now()
     finding.owner, finding.owner_name, finding.owner_by_hand = person, person.name if person else "", True
     if due:
         finding.due, finding.due_by_hand = agreed.due, True

@@ -13,9 +13,9 @@ from procrastinate.contrib.django import app
 
 from core.record.strike import Quotes, Unstrikable, cut, within_span
 from core.record.timeline import Span
-from server.accounts.models import Membership
+from server.accounts.models import Membership, name_of
 from server.acting import acting
-from server.meetings.models import Meeting
+from server.meetings.models import Hold, Meeting
 from server.notify import Part
 from server.pipeline.files import sweep
 from server.pipeline.work import Queue, fresh_connections
@@ -23,6 +23,7 @@ from server.problems import AWAY, Refused
 from server.purging import Struck, purge, rests_on
 from server.record.models import KnownVoice, Line
 from server.record.steps import of_row
+from server.removals.ledger import note_removal, replays
 from server.sharing.policy import Can
 
 
@@ -34,20 +35,29 @@ def delete_meeting(membership: Membership, meeting: Meeting, name: str) -> None:
     with acting(membership, Can.GOVERN, "delete meeting", meeting, tells=(Part.MEETING,)):
         if meeting.removed_at is None:
             raise Refused(409, "Take it out of the library first. What was taken out can be deleted.")
-        _let_go(meeting)
+        check_hold(meeting)
+        let_go_of(meeting)
 
 
 def delete_overdue() -> int:
     """Those that were taken out longer ago than their workspace keeps them. Returns how many."""
-    overdue = Meeting.objects.filter(going_at=None, removed_at__lt=timezone.now() - ExpressionWrapper(F("workspace__keep_removed") * timedelta(days=1), DurationField()))
+    overdue = Meeting.objects.filter(going_at=None, hold=None, removed_at__lt=timezone.now() - ExpressionWrapper(F("workspace__keep_removed") * timedelta(days=1), DurationField()))
     meetings = list(overdue[:1000])
     for meeting in meetings:
         with acting(None, None, "delete meeting", meeting):
-            _let_go(meeting)
+            let_go_of(meeting)
     return len(meetings)
 
 
-def _let_go(meeting: Meeting) -> None:
+def check_hold(meeting: Meeting) -> None:
+    """Raises Refused where a meeting is held: nothing of it goes then."""
+    if hold := Hold.objects.filter(meeting=meeting).select_related("by").first():
+        raise Refused(409, f"This meeting is held ({name_of(hold.by)}: {hold.why}). Nothing of it goes until that is lifted.")
+
+
+def let_go_of(meeting: Meeting) -> None:
+    """Nobody sees it any more, and a durable job deletes it; in the transaction that is open."""
+    note_removal("meeting", meeting=str(meeting.pk))
     Meeting.objects.filter(pk=meeting.pk).update(going_at=timezone.now())
     erase.configure(queueing_lock=f"erase-{meeting.pk}").defer(meeting_id=str(meeting.pk))
 
@@ -70,6 +80,12 @@ def erase_now(key: UUID) -> None:
             KnownVoice.objects.filter(meeting=meeting).delete()
         Meeting.objects.filter(pk=key).delete()
     sweep(default_storage, key, set())
+
+
+@replays("meeting")
+def _delete_again(facts: dict) -> None:
+    Meeting.objects.filter(pk=facts["meeting"], going_at=None).update(going_at=timezone.now())
+    erase_now(UUID(facts["meeting"]))
 
 
 def _purge_elsewhere(meeting: Meeting) -> None:

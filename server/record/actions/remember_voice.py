@@ -10,6 +10,7 @@ from server.meetings.models import Person
 from server.notify import Part
 from server.problems import Refused
 from server.record.models import KnownVoice, Voice
+from server.removals.ledger import note_removal, replays
 from server.sharing.policy import Can
 
 _SAME = 0.6
@@ -36,7 +37,13 @@ def forget_voice(membership: Membership, known: KnownVoice) -> None:
     """Delete a voiceprint: by the person themselves, or by a member. It cannot be undone; names given with its help stay."""
     own = known.person.user_id == membership.user_id
     with acting(membership, None if own else Can.ARRANGE, "forget voice", person=known.person_id):
+        note_removal("voice", person=known.person_id)
         known.delete()
+
+
+@replays("voice")
+def _forget_again(facts: dict) -> None:
+    KnownVoice.objects.filter(person=facts["person"]).delete()
 
 
 def recognise(workspace_id: int, vectors: dict[str, list[float]]) -> dict[str, Person]:

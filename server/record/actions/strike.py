@@ -8,18 +8,20 @@ from django.db.models import F, Max, Min, QuerySet
 
 from core.record.strike import Cut, Gone, Quotes, Unstrikable, between_words, cut, of_voice, within_span
 from core.record.timeline import Span
-from server.accounts.models import Membership
+from server.accounts.models import Membership, User
 from server.acting import acting
 from server.meetings.models import Meeting
 from server.notify import Part
 from server.pipeline.models import StageRun
-from server.pipeline.work import STAGES, Change
+from server.pipeline.work import STAGES, Change, begin_after
 from server.problems import Refused
 from server.purging import Rests, Struck, purge, rests_on
+from server.record.actions.delete_meeting import check_hold
 from server.record.keep import load_record
 from server.record.models import KnownVoice, Line, Strike, Turn, Voice
 from server.record.steps import FAR, of_row
 from server.record.strip import strips
+from server.removals.ledger import note_removal, replays
 from server.sharing.policy import Can, require
 
 _TELLS = (Part.RECORD, Part.MINUTES, Part.NOTES, Part.PICTURES, Part.REVIEW, Part.MEETING, Part.PROGRESS)
@@ -54,12 +56,14 @@ def preview(membership: Membership, meeting: Meeting, chosen: Chosen, *, take_ow
     if hasattr(meeting, "capture") and meeting.capture.stopped_at is None:
         raise Refused(409, "This meeting is being captured. Stop it first, or strike back the last minutes in the capture.")
     rows = list(Line.objects.filter(meeting=meeting).order_by("number"))
-    lines = [of_row(row) for row in rows]
     try:
-        gone = _gone(meeting, chosen, lines)
-        found = cut(lines, gone, [chosen.span] if chosen.span else ())
+        return _found(meeting, rows, _gone(meeting, chosen, [of_row(row) for row in rows]), chosen.span, take_own=take_own)
     except Unstrikable as problem:
         raise Refused(422, str(problem)) from problem
+
+
+def _found(meeting: Meeting, rows: list[Line], gone: Gone, span: Span | None, *, take_own: bool) -> Strikes:
+    found = cut([of_row(row) for row in rows], gone, [span] if span else ())
     touched = [rows[index] for index in found.lines]
     numbers = tuple(row.number for row in touched)
     struck = Struck(meeting, found, Quotes(found), frozenset(row.pk for row in touched), numbers, take_own)
@@ -92,24 +96,56 @@ def strike(membership: Membership, meeting: Meeting, chosen: Chosen, name: str, 
     with acting(membership, Can.STRIKE, "strike", meeting, tells=_TELLS, after=Change.STRIKE) as act:
         # A stage that is keeping what it made of the old record is waited for; one that keeps it later finds that it is too late.
         list(StageRun.objects.select_for_update().filter(meeting=meeting))
+        check_hold(meeting)
         found = preview(membership, meeting, chosen, take_own=take_own)
         if found.text != before:
             raise Refused(409, "Somebody has changed this passage meanwhile. Look at what would go once more.", text=found.text)
         voice = Voice.objects.filter(pk=chosen.voice).first() if chosen.voice else None
-        purge(found.struck, found.rests)
-        _cut_record(meeting, found)
-        Meeting.objects.filter(pk=meeting.pk).update(strip=strips(meeting))
+        made = _take_out(meeting, found, membership.user)
         if voice:
             # What a person sounds like was learnt from what is struck now.
             KnownVoice.objects.filter(meeting=meeting, person=voice.person_id).delete()
-        spans = [[round(span.start, 3), round(span.end, 3)] for span in found.cut.spans]
-        made = Strike.objects.create(meeting=meeting, user=membership.user, words=found.cut.words, spans=spans)
-        recording = meeting.recording
-        recording.refresh_from_db(fields=["name"])
-        recording.withheld, recording.peaks = True, []
-        recording.save(update_fields=["withheld", "peaks"])
         act.note(words=found.cut.words, seconds=round(found.cut.seconds, 1))
     return made
+
+
+def _take_out(meeting: Meeting, found: Strikes, by: User | None = None, *, again: bool = False) -> Strike:
+    """Gone from the database; of the files nothing is given out until they are written anew. again: after a restore, so that the ledger has it."""
+    purge(found.struck, found.rests)
+    _cut_record(meeting, found)
+    Meeting.objects.filter(pk=meeting.pk).update(strip=strips(meeting))
+    recording = meeting.recording
+    recording.refresh_from_db(fields=["name"])
+    recording.withheld, recording.peaks = True, []
+    recording.save(update_fields=["withheld", "peaks"])
+    spans = [[round(span.start, 3), round(span.end, 3)] for span in found.cut.spans]
+    if not again:
+        note_removal("strike", meeting=str(meeting.pk), spans=spans, take_own=found.struck.take_own)
+    return Strike.objects.create(meeting=meeting, user=by, words=found.cut.words, spans=spans)
+
+
+def strike_voice(meeting: Meeting, voice: Voice) -> None:
+    """All that one voice says, in the transaction that is open and with the meeting locked, for the program. Raises Unstrikable."""
+    rows = list(Line.objects.filter(meeting=meeting).order_by("number"))
+    _take_out(meeting, _found(meeting, rows, of_voice(load_record(meeting), voice.name), None, take_own=True))
+    begin_after(meeting, Change.STRIKE)
+
+
+@replays("strike")
+def _strike_again(facts: dict) -> None:
+    """By its times, in a record that may have been another then."""
+    meeting = Meeting.objects.filter(pk=facts["meeting"]).first()
+    if meeting is None or not hasattr(meeting, "recording"):
+        return
+    for start, end in facts["spans"]:
+        rows = list(Line.objects.filter(meeting=meeting).order_by("number"))
+        span = Span(start, end)
+        try:
+            found = _found(meeting, rows, within_span([of_row(row) for row in rows], span), span, take_own=facts["take_own"])
+        except Unstrikable:
+            continue  # nothing of it is there
+        with acting(None, None, "strike", meeting, after=Change.STRIKE, words=found.cut.words):
+            _take_out(meeting, found, again=True)
 
 
 def _cut_record(meeting: Meeting, found: Strikes) -> None:
