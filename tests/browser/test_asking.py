@@ -48,6 +48,16 @@ def test_the_library_is_asked(demo_house, enter):
     # Put to a part of it, in which no meeting says.
     page.goto(f"{demo_house.url}/ask?since=2099-01-01")
     expect(asked(page, "Who orders the lock?").get_by_text("No meeting says.")).to_be_visible()
+    # Put to meetings chosen one by one.
+    page.goto(f"{demo_house.url}/library")
+    page.get_by_role("button", name="Choose meetings to ask").click()
+    page.get_by_role("checkbox", name="Choose Works meeting: signs, bars and the volunteers").check()
+    expect(page.get_by_role("status").filter(has_text="1 meeting chosen")).to_be_visible()
+    assert serious(page) == []
+    page.get_by_role("link", name="Ask them").click()
+    only = asked(page, "Who makes the signs?")
+    expect(only.get_by_text("1 chosen meeting")).to_be_visible()
+    expect(only.get_by_text(re.compile("Works meeting: signs|No meeting says")).first).to_be_visible()
     page.goto(f"{demo_house.url}/library?q=boiler")
     page.get_by_role("link", name="Ask this as a question").click()
     expect(page.get_by_label("Your question")).to_have_value("boiler")

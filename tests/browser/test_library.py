@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import uuid
 
 from playwright.sync_api import expect
 
@@ -75,10 +76,29 @@ def test_a_series_over_time_and_the_way_along_it(demo_house, enter):
     opened = page.get_by_role("region", name="What is open")
     expect(opened.get_by_role("listitem").first).to_be_visible()
     assert serious(page) == []
+    at = page.url.removeprefix(demo_house.url)
     page.get_by_role("button", name="Call it otherwise").click()
     page.get_by_label("What is it to be called?").fill("Works")
     page.get_by_role("button", name="Keep the changes").click()
     expect(page.get_by_role("heading", name="Works", level=1)).to_be_visible()
+    # What is usual in it is said once, and a meeting that begins takes it.
+    page.get_by_role("button", name="Change what is usual").click()
+    leaf = page.get_by_role("dialog", name="Usual here")
+    leaf.get_by_role("button", name="Add a point").click()
+    leaf.get_by_label("Point 1").fill("Glass for the palm house")
+    leaf.get_by_label("Who sees them").select_option("workspace")
+    leaf.get_by_role("group", name="Who gets the minutes").get_by_role("checkbox").first.check()
+    assert serious(page) == []
+    leaf.get_by_role("button", name="Keep the changes").click()
+    usual = page.get_by_role("region", name="Usual here")
+    expect(usual).to_contain_text("Glass for the palm house (10 min)")
+    page.goto(f"{demo_house.url}/capture")
+    page.get_by_label("Series").fill("Works")
+    expect(page.get_by_role("radio", name="Everyone in the workspace")).to_be_checked()
+    begun = {"id": str(uuid.uuid4()), "title": "Works again", "started_at": "2027-02-02T09:00:00Z", "series": "Works"}
+    meeting = maren.call("POST", "/api/captures", begun).json()["meeting"]
+    assert [one["text"] for one in maren.call("GET", f"/api/meetings/{meeting}/agenda").json()] == ["Glass for the palm house"]
+    page.goto(f"{demo_house.url}{at}")
     opened.get_by_role("link").first.click()
     expect(page).to_have_url(re.compile(r"/meetings/.*line=\d+"))
 

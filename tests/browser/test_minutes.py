@@ -70,6 +70,21 @@ def test_the_human_lines_stand_when_the_template_changes_and_the_minutes_are_dra
     expect(questions.get_by_text("✓MT")).to_have_count(2)
 
 
+def test_a_menu_stays_in_the_window_whatever_happens_above_it(demo_house, enter):
+    page = open_glazing(demo_house, enter, (1280, 420))
+    line = page.get_by_role("region", name="Next steps").get_by_role("listitem").first
+    line.hover()
+    line.get_by_role("button", name=re.compile("^Do something")).click()
+    rows = page.get_by_role("menuitem")
+    expect(rows.first).to_be_in_viewport()
+    page.evaluate("document.querySelector('main').prepend(Object.assign(document.createElement('div'), { style: 'flex: none; height: 3000px' }))")
+    expect(rows.first).to_be_in_viewport()
+    # More of them than there is room for, and still within reach.
+    rows.last.scroll_into_view_if_needed()
+    expect(rows.last).to_be_in_viewport(ratio=1)
+    assert page.get_by_role("menu").bounding_box()["height"] < 420
+
+
 def test_an_action_is_written_given_put_in_its_place_and_taken_away(demo_house, enter, tmp_path):
     page = open_glazing(demo_house, enter)
     steps = page.get_by_role("region", name="Next steps")

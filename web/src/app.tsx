@@ -30,6 +30,15 @@ const [NoticePage, Give, Review, Words] = [
   later(() => import("./views/review/review"), "Review"),
   later(() => import("./views/words/words"), "Words"),
 ];
+const LinkedPage = later(() => import("./views/links/linked"), "LinkedPage");
+const Links = later(() => import("./views/links/links"), "Links");
+const [Keeping, Audit] = [
+  later(() => import("./views/keeping/keeping"), "Keeping"),
+  later(() => import("./views/keeping/audit"), "Audit"),
+];
+const SecondWanted = lazy(async () => ({
+  default: (await import("./views/account/signing")).SecondWanted,
+}));
 const StopMail = later(() => import("./views/notice/stop"), "StopMail");
 const [Excerpts, ExcerptPage, SequencePage] = [
   later(() => import("./views/excerpts/excerpts"), "Excerpts"),
@@ -98,6 +107,12 @@ function Inside() {
     );
   if (me.error) return <p className="p-8">{me.error.message}</p>;
   if (!me.data.workspace) return <FoundWorkspace />;
+  if (me.data.second_wanted)
+    return (
+      <Suspense fallback={<Wait />}>
+        <SecondWanted me={me.data} />
+      </Suspense>
+    );
   return (
     <Frame me={me.data}>
       <Suspense fallback={<Wait />}>
@@ -121,6 +136,7 @@ export function App() {
                   <Route path="/password/:key" element={<NewPassword />} />
                   <Route path="/notice/:token" element={<NoticePage />} />
                   <Route path="/stop/:token" element={<StopMail />} />
+                  <Route path="/l/:token" element={<LinkedPage />} />
                   <Route path="/meetings/:id/captions" element={<Captions />} />
                   <Route element={<Inside />}>
                     <Route path="/capture" element={<Capture />} />
@@ -134,6 +150,9 @@ export function App() {
                     <Route path="/shelves" element={<Shelves />} />
                     <Route path="/shelves/:id" element={<ShelfPage />} />
                     <Route path="/series/:id" element={<SeriesPage />} />
+                    <Route path="/links" element={<Links />} />
+                    <Route path="/keeping" element={<Keeping />} />
+                    <Route path="/audit" element={<Audit />} />
                     <Route path="/give" element={<Give />} />
                     <Route path="/meetings/:id" element={<Spread />} />
                     <Route path="/meetings/:id/review" element={<Review />} />

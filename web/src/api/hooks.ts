@@ -39,6 +39,7 @@ export const keys = {
   shelvesOf: (id: string) => ["meeting", id, "meeting", "shelves"] as const,
   reminders: ["reminders"] as const,
   takenOut: ["library", "taken out"] as const,
+  links: ["links"] as const,
   search: (...asked: unknown[]) => ["search", ...asked] as const,
   meeting: (id: string) => ["meeting", id] as const,
   record: (id: string) => ["meeting", id, "record"] as const,
@@ -262,16 +263,31 @@ export const useKeptSearches = () =>
     queryFn: () => the(client.GET("/api/searches")),
   });
 export const useSearch = (q: string, wanted: Wanted, order: Schemas["Order"]) =>
-  useQuery({
+  useInfiniteQuery({
     queryKey: keys.search(q, wanted, order),
     enabled: q.trim() !== "",
     placeholderData: (before) => before,
-    queryFn: () =>
+    initialPageParam: 0,
+    getNextPageParam: (page: Schemas["SearchOut"]) => page.next ?? undefined,
+    queryFn: ({ pageParam }) =>
       the(
         client.GET("/api/search", {
-          params: { query: { q, order, ...wanted, time_zone: zone() } },
+          params: { query: { q, order, ...wanted, time_zone: zone(), after: pageParam } },
         }),
       ),
+  });
+/** The links that I gave; everybody's, where I manage the workspace. */
+export const useLinks = (everybody: boolean) =>
+  useQuery({
+    queryKey: [...keys.links, everybody],
+    placeholderData: (before) => before,
+    queryFn: () => the(client.GET("/api/links", { params: { query: { everybody } } })),
+  });
+/** What the workspace wants of links. */
+export const useLinkRules = () =>
+  useQuery({
+    queryKey: [...keys.links, "rules"],
+    queryFn: () => the(client.GET("/api/links/rules")),
   });
 export const useChoices = () =>
   useQuery({ queryKey: keys.choices, queryFn: () => the(client.GET("/api/choices")) });

@@ -88,6 +88,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me/totp.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Totp Picture
+         * @description The secret that I am about to give an app, as a picture to photograph.
+         */
+        get: operations["server_door_api_totp_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspace": {
         parameters: {
             query?: never;
@@ -190,6 +210,46 @@ export interface paths {
          * @description Give a member another role.
          */
         patch: operations["server_door_api_set_role"];
+        trace?: never;
+    };
+    "/api/members/{member_id}/leaving": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Leaving What
+         * @description What somebody leaves behind, before their place is taken away.
+         */
+        get: operations["server_door_api_leaving_what"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/members/{member_id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Place Away
+         * @description Take a member's place away, or give up my own.
+         */
+        post: operations["server_door_api_take_place_away"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/invitations": {
@@ -369,7 +429,8 @@ export interface paths {
         };
         /**
          * Search Library
-         * @description Meetings that hold the words, wherever: titles, people, minutes, chapters, what was said, notes, comments, screens.
+         * @description Meetings that hold the words, wherever: titles, people, minutes, chapters, what was said, notes, comments, screens. after: how many of them are
+         *     known already.
          */
         get: operations["server_library_api_search_library"];
         put?: never;
@@ -652,6 +713,194 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sent By All
+         * @description The same of all meetings of the workspace, for those who manage it.
+         */
+        get: operations["server_sending_api_sent_by_all"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/receivers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Would Get
+         * @description Who would get the minutes of a meeting that I make, before it is made.
+         */
+        post: operations["server_sending_api_would_get"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/to-look-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Waiting
+         * @description My meetings whose minutes wait to be looked over and sent.
+         */
+        get: operations["server_sending_api_waiting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/customs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Customs
+         * @description What is usual of my meetings, and of all here.
+         */
+        get: operations["server_sending_api_customs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/customs/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Own
+         * @description Say what is usual of meetings that I make.
+         */
+        put: operations["server_sending_api_change_own"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/customs/workspace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Workspace Custom
+         * @description Say what is usual of all here.
+         */
+        put: operations["server_sending_api_change_workspace_custom"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/receivers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Receivers
+         * @description Who gets its minutes, and when.
+         */
+        get: operations["server_sending_api_receivers"];
+        /**
+         * Say Receivers
+         * @description Say who gets the minutes of this meeting, and when.
+         */
+        put: operations["server_sending_api_say_receivers"];
+        post?: never;
+        /**
+         * Usual Receivers
+         * @description Leave it to what is usual.
+         */
+        delete: operations["server_sending_api_usual_receivers"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/minutes/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send
+         * @description Send them, as a document that shows the moment it is of.
+         */
+        post: operations["server_sending_api_send"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/sent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sent
+         * @description What of it went to whom by mail, the latest first.
+         */
+        get: operations["server_sending_api_sent"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/seen-by": {
         parameters: {
             query?: never;
@@ -666,6 +915,342 @@ export interface paths {
          * @description Who would see a meeting, in names, before it is made or changed.
          */
         post: operations["server_convening_api_would_see"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Audit
+         * @description Who did what, the latest first, page by page.
+         */
+        get: operations["server_audit_api_audit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audit/verbs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Verbs
+         * @description What has been done here at all, to narrow by.
+         */
+        get: operations["server_audit_api_verbs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audit/table.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As Table
+         * @description The same as a table, the latest fifty thousand.
+         */
+        get: operations["server_audit_api_as_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rights/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * People
+         * @description The people of the workspace by name, for its owners.
+         */
+        get: operations["server_rights_api_people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rights/mine/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mine
+         * @description Everything that is kept here on me, as one file.
+         */
+        get: operations["server_rights_api_mine"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rights/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Known
+         * @description How much is kept on a person, before it is taken or erased.
+         */
+        get: operations["server_rights_api_known"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rights/people/{person_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * File
+         * @description Everything that is kept on a person, as one file, of meetings that I do not see as well: it is written down that I took it.
+         */
+        get: operations["server_rights_api_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rights/people/{person_id}/erase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Erase
+         * @description Erase them. It cannot be undone.
+         */
+        post: operations["server_rights_api_erase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rights/erasures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Erasures
+         * @description Who was erased is not told, but that somebody was, and how far it is.
+         */
+        get: operations["server_rights_api_erasures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keeping/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rules
+         * @description For how long what is kept here.
+         */
+        get: operations["server_keeping_api_rules"];
+        /**
+         * Say
+         * @description Say for how long; without days the rule goes.
+         */
+        put: operations["server_keeping_api_say"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keeping/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description What would go, and when, if this were said; nothing is changed.
+         */
+        post: operations["server_keeping_api_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keeping/goes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Goes
+         * @description What goes by the rules as they stand.
+         */
+        get: operations["server_keeping_api_goes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keeping/where": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Where
+         * @description What is kept where.
+         */
+        get: operations["server_keeping_api_where"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Held
+         * @description Is it held, and what of it goes when?
+         */
+        get: operations["server_keeping_api_held"];
+        /**
+         * Hold
+         * @description Hold it: nothing of it goes.
+         */
+        put: operations["server_keeping_api_hold"];
+        post?: never;
+        /**
+         * Lift
+         * @description Hold it no more.
+         */
+        delete: operations["server_keeping_api_lift"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/asked-to-see": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Asked
+         * @description Who asks to see a meeting that I govern.
+         */
+        get: operations["server_convening_asked_api_asked"];
+        put?: never;
+        /**
+         * Ask
+         * @description Ask whoever made it. The answer is the same whether there is such a meeting or not.
+         */
+        post: operations["server_convening_asked_api_ask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/asked-to-see/{request_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer
+         * @description Let them in, or not.
+         */
+        post: operations["server_convening_asked_api_answer"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1210,6 +1795,26 @@ export interface paths {
          * @description Call it otherwise.
          */
         patch: operations["server_library_series_api_rename"];
+        trace?: never;
+    };
+    "/api/series/{series_id}/usual": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say Usual
+         * @description Say what is usual in it; meetings that are there already stay as they are.
+         */
+        put: operations["server_library_series_api_say_usual"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/shelves": {
@@ -3267,7 +3872,7 @@ export interface paths {
         };
         /**
          * Minutes Export
-         * @description The minutes as md, txt, docx or pdf.
+         * @description The minutes as md, txt, docx, pdf or html, as they stand now.
          */
         get: operations["server_minutes_out_api_minutes_export"];
         put?: never;
@@ -3754,6 +4359,118 @@ export interface paths {
         patch: operations["server_excerpts_api_change_one"];
         trace?: never;
     };
+    "/api/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Links
+         * @description The links I gave; everybody's, where I manage the workspace.
+         */
+        get: operations["server_links_api_links"];
+        put?: never;
+        /**
+         * Give
+         * @description Give a link to something.
+         */
+        post: operations["server_links_api_give"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/links/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rules
+         * @description What the workspace wants of links.
+         */
+        get: operations["server_links_api_rules"];
+        /**
+         * Change Rules
+         * @description Say what the workspace wants of links; those that do not keep to it lead nowhere from now on.
+         */
+        put: operations["server_links_api_change_rules"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/links/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Revoke
+         * @description Take it back: it leads nowhere from now on.
+         */
+        delete: operations["server_links_api_revoke"];
+        options?: never;
+        head?: never;
+        /**
+         * Change
+         * @description Say for whom it is, and until when.
+         */
+        patch: operations["server_links_api_change"];
+        trace?: never;
+    };
+    "/api/linked/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Follow
+         * @description What the link leads to, as it stands now.
+         */
+        get: operations["server_links_open_api_follow"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/linked/{token}/unlock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Passphrase
+         * @description Give the passphrase; it counts in this browser for half a day.
+         */
+        post: operations["server_links_open_api_give_passphrase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/uploads": {
         parameters: {
             query?: never;
@@ -3834,6 +4551,40 @@ export interface paths {
         };
         /** The sound of an excerpt, and of nothing else. */
         get: operations["get /api/excerpts/{excerpt_id}/sound"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/linked/{token}/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sound of the meeting that a link leads to, where it goes with the link. */
+        get: operations["get /api/linked/{token}/sound"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/linked/{token}/sound/{place}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sound of the excerpt at a place of what a link leads to. */
+        get: operations["get /api/linked/{token}/sound/{place}"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3923,6 +4674,9 @@ export interface components {
             first_steps: components["schemas"]["FirstStep"][];
             /** Settled In */
             settled_in: boolean;
+            usual_visibility: components["schemas"]["Visibility"];
+            /** Second Wanted */
+            second_wanted: boolean;
         };
         /**
          * Role
@@ -3930,6 +4684,13 @@ export interface components {
          * @enum {string}
          */
         Role: "owner" | "admin" | "member" | "guest";
+        /**
+         * Visibility
+         * @description Who may see a meeting, least first: whoever made it; those of the shelves it stands on too (`Shelf`); those let in by name too (`Reader`);
+         *     the workspace's members too.
+         * @enum {string}
+         */
+        Visibility: "mine" | "shelf" | "named" | "workspace";
         /** WorkspaceOut */
         WorkspaceOut: {
             /** Id */
@@ -3976,6 +4737,8 @@ export interface components {
             clerk_leaves: boolean;
             /** Keep Removed */
             keep_removed: number;
+            /** Second Factor */
+            second_factor: boolean;
         };
         /** CapturingPatch */
         CapturingPatch: {
@@ -3997,6 +4760,8 @@ export interface components {
             clerk_leaves?: boolean | null;
             /** Keep Removed */
             keep_removed?: number | null;
+            /** Second Factor */
+            second_factor?: boolean | null;
         };
         /** MemberOut */
         MemberOut: {
@@ -4011,6 +4776,26 @@ export interface components {
         /** RoleIn */
         RoleIn: {
             role: components["schemas"]["Role"];
+        };
+        /**
+         * LeavingOut
+         * @description What a member has here. alone: meetings that nobody else sees; links: that lead somewhere, and will not any more.
+         */
+        LeavingOut: {
+            /** Meetings */
+            meetings: number;
+            /** Alone */
+            alone: number;
+            /** Links */
+            links: number;
+        };
+        /**
+         * HeirIn
+         * @description heir: the key of a member to whom it goes; None: it stays as it is.
+         */
+        HeirIn: {
+            /** Heir */
+            heir?: number | null;
         };
         /** InvitationOut */
         InvitationOut: {
@@ -4229,6 +5014,11 @@ export interface components {
              */
             holds: components["schemas"]["Holds"][];
             whose?: components["schemas"]["Whose"] | null;
+            /**
+             * Only
+             * @default []
+             */
+            only: string[];
         };
         /**
          * Place
@@ -4354,24 +5144,38 @@ export interface components {
         };
         /**
          * SearchOut
-         * @description alike: nothing holds the words as they were typed; these hold words like them. places: that hold them, in all the meetings.
+         * @description alike: nothing holds the words as they were typed; these hold words like them. total: meetings that were found, whole: if these are all that
+         *     there are; places: that hold the words in all of them, if these are not too many to count. next: for the page that follows.
          */
         SearchOut: {
             /** Query */
             query: string;
             /** Alike */
             alike: boolean;
+            /** Total */
+            total: number;
+            /** Whole */
+            whole: boolean;
             /** Places */
-            places: number;
+            places: number | null;
             /** Meetings */
             meetings: components["schemas"]["HitsOut"][];
+            /** Next */
+            next: number | null;
         };
-        /** ChoicesOut */
+        /**
+         * ChoicesOut
+         * @description seen: by whom the meetings of a series are seen, by its name, where that is usual.
+         */
         ChoicesOut: {
             /** People */
             people: string[];
             /** Series */
             series: string[];
+            /** Seen */
+            seen: {
+                [key: string]: components["schemas"]["Visibility"];
+            };
         };
         /**
          * LedgerIn
@@ -4584,6 +5388,165 @@ export interface components {
             called: string;
         };
         /**
+         * SentLetterOut
+         * @description document: in which form one was attached, "" without one. said: by the mail server, where it did not take it.
+         */
+        SentLetterOut: {
+            /** Kind */
+            kind: string;
+            /** Subject */
+            subject: string;
+            /** To */
+            to: string;
+            /** By */
+            by: string;
+            /** Document */
+            document: string;
+            state: components["schemas"]["State"];
+            /** Said */
+            said: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Meeting */
+            meeting: string | null;
+            /** Meeting Title */
+            meeting_title: string;
+        };
+        /**
+         * State
+         * @description Asked for; there; not to be made, and `message` says why.
+         * @enum {string}
+         */
+        State: "waiting" | "ready" | "failed";
+        /**
+         * Going
+         * @description When minutes go: as soon as they are ready; when somebody has looked them over and sends them.
+         * @enum {string}
+         */
+        Going: "at once" | "looked over";
+        /**
+         * ReceiverOut
+         * @description outside: no place in the workspace. reached: an address is known. sent_at: when the minutes last went to them.
+         */
+        ReceiverOut: {
+            /** Person */
+            person: number;
+            /** Name */
+            name: string;
+            /** Organisation */
+            organisation: string;
+            /** Outside */
+            outside: boolean;
+            /** Sees */
+            sees: boolean;
+            /** Reached */
+            reached: boolean;
+            /** Sent At */
+            sent_at: string | null;
+        };
+        /**
+         * WayOut
+         * @description by_hand: said of this meeting; else as is usual. waiting: how many have not got them.
+         */
+        WayOut: {
+            /** Receivers */
+            receivers: components["schemas"]["ReceiverOut"][];
+            going: components["schemas"]["Going"];
+            /** By Hand */
+            by_hand: boolean;
+            /** Waiting */
+            waiting: number;
+        };
+        /** ToComeIn */
+        ToComeIn: {
+            /**
+             * Series
+             * @default
+             */
+            series: string;
+            visibility: components["schemas"]["Visibility"];
+            /**
+             * People
+             * @default []
+             */
+            people: string[];
+        };
+        /** ToLookOverOut */
+        ToLookOverOut: {
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
+            /** Title */
+            title: string;
+            /** Names */
+            names: string[];
+            /** Outside */
+            outside: number;
+        };
+        /**
+         * CustomIn
+         * @description "": as is usual otherwise.
+         */
+        CustomIn: {
+            /**
+             * Visibility
+             * @default
+             */
+            visibility: components["schemas"]["Visibility"] | "";
+            /**
+             * Goes To
+             * @default
+             */
+            goes_to: components["schemas"]["GoesTo"] | "";
+            /**
+             * Going
+             * @default
+             */
+            going: components["schemas"]["Going"] | "";
+        };
+        /** CustomsOut */
+        CustomsOut: {
+            own: components["schemas"]["CustomIn"];
+            workspace: components["schemas"]["CustomIn"];
+            /** May Change */
+            may_change: boolean;
+        };
+        /**
+         * GoesTo
+         * @description Who gets the minutes: nobody by itself; whoever made the meeting; those who were there; those who see it.
+         * @enum {string}
+         */
+        GoesTo: "nobody" | "maker" | "present" | "seers";
+        /**
+         * WayIn
+         * @description people: keys of people.
+         */
+        WayIn: {
+            /** People */
+            people: number[];
+            going: components["schemas"]["Going"];
+        };
+        /** SentToOut */
+        SentToOut: {
+            /** Names */
+            names: string[];
+        };
+        /** SendMinutesIn */
+        SendMinutesIn: {
+            /** People */
+            people: number[];
+            /**
+             * Form
+             * @default pdf
+             */
+            form: string;
+        };
+        /**
          * SeerOut
          * @description Somebody who sees a meeting. by_name: because they were let in, and not only with all members.
          */
@@ -4599,20 +5562,18 @@ export interface components {
             by_name: boolean;
         };
         /**
-         * Visibility
-         * @description Who may see a meeting, least first: whoever made it; those of the shelves it stands on too (`Shelf`); those let in by name too (`Reader`);
-         *     the workspace's members too.
-         * @enum {string}
-         */
-        Visibility: "mine" | "shelf" | "named" | "workspace";
-        /**
          * WouldSeeIn
          * @description meeting: one that is to be changed; without, one that I would make. people: named as present; those with an account are let in
-         *     where I make it. readers: members let in by name, where it is changed.
+         *     where I make it, as are those who see the meetings of its series. readers: members let in by name, where it is changed.
          */
         WouldSeeIn: {
             /** Meeting */
             meeting?: string | null;
+            /**
+             * Series
+             * @default
+             */
+            series: string;
             visibility: components["schemas"]["Visibility"];
             /**
              * People
@@ -4624,6 +5585,353 @@ export interface components {
              * @default []
              */
             readers: number[];
+        };
+        /**
+         * AuditIn
+         * @description who: the key of a member. verb: one of them. since, until: days, in UTC.
+         */
+        AuditIn: {
+            /** Who */
+            who?: number | null;
+            /**
+             * Verb
+             * @default
+             */
+            verb: string;
+            /** Meeting */
+            meeting?: string | null;
+            /** Since */
+            since?: string | null;
+            /** Until */
+            until?: string | null;
+        };
+        /**
+         * AuditEntryOut
+         * @description who: "" where the program or somebody without an account did it. meeting: where the asker sees it. detail: in words and numbers.
+         */
+        AuditEntryOut: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Who */
+            who: string;
+            /** Verb */
+            verb: string;
+            /** Meeting */
+            meeting: string | null;
+            /** Meeting Title */
+            meeting_title: string;
+            /** Of A Meeting */
+            of_a_meeting: boolean;
+            /** Detail */
+            detail: {
+                [key: string]: unknown;
+            };
+        };
+        /** AuditOut */
+        AuditOut: {
+            /** Entries */
+            entries: components["schemas"]["AuditEntryOut"][];
+            /** Next */
+            next: string | null;
+        };
+        /** VerbsOut */
+        VerbsOut: {
+            /** Verbs */
+            verbs: string[];
+        };
+        /** SomebodyOut */
+        SomebodyOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Email */
+            email: string;
+            /** Organisation */
+            organisation: string;
+            /** Meetings */
+            meetings: number;
+        };
+        /**
+         * KnownOfOut
+         * @description How much there is. held: of their meetings, as long as which nobody can be erased.
+         */
+        KnownOfOut: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Has Place */
+            has_place: boolean;
+            /** Held */
+            held: number;
+        };
+        /** ErasureOut */
+        ErasureOut: {
+            /** Id */
+            id: number;
+            /** Struck */
+            struck: boolean;
+            /** By */
+            by: string;
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /** Meetings */
+            meetings: number;
+            /** Done */
+            done: number;
+            /** Trouble */
+            trouble: string;
+            /** Done At */
+            done_at: string | null;
+        };
+        /**
+         * EraseIn
+         * @description struck: what they said goes; else it stays, without whose it was. heir: the key of a member to whom their meetings go. name: mine.
+         */
+        EraseIn: {
+            /** Struck */
+            struck: boolean;
+            /** Heir */
+            heir?: number | null;
+            /** Name */
+            name: string;
+        };
+        /** KeepingRuleOut */
+        KeepingRuleOut: {
+            place?: components["schemas"]["Place"] | null;
+            /** Shelf */
+            shelf?: number | null;
+            /** Series */
+            series?: number | null;
+            /** Sound */
+            sound?: number | null;
+            /** Record */
+            record?: number | null;
+            /** All */
+            all?: number | null;
+            /** Id */
+            id: number;
+            /** Called */
+            called: string;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * KeepingRuleIn
+         * @description For one of place, shelf, series; for none of them: for all. Days after a meeting; null: kept.
+         */
+        KeepingRuleIn: {
+            place?: components["schemas"]["Place"] | null;
+            /** Shelf */
+            shelf?: number | null;
+            /** Series */
+            series?: number | null;
+            /** Sound */
+            sound?: number | null;
+            /** Record */
+            record?: number | null;
+            /** All */
+            all?: number | null;
+        };
+        /**
+         * GoesOut
+         * @description title: "" where the asker does not see the meeting.
+         */
+        GoesOut: {
+            /** Meeting */
+            meeting: string | null;
+            /** Title */
+            title: string;
+            /**
+             * Held On
+             * Format: date-time
+             */
+            held_on: string;
+            what: components["schemas"]["What"];
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+        };
+        /**
+         * What
+         * @description What is let go of, least first: sound and picture; the record as well, so that the minutes are left; everything.
+         * @enum {string}
+         */
+        What: "sound" | "record" | "all";
+        /**
+         * WouldGoOut
+         * @description now, soon: how much of what goes at the next night's turn, and within thirty days; first: the first of it. told_for: the nights for which
+         *     it is told before anything goes.
+         */
+        WouldGoOut: {
+            /** Now */
+            now: {
+                [key: string]: number;
+            };
+            /** Soon */
+            soon: {
+                [key: string]: number;
+            };
+            /** First */
+            first: components["schemas"]["GoesOut"][];
+            /**
+             * Told For
+             * @default 7
+             */
+            told_for: number;
+        };
+        /** FilesOut */
+        FilesOut: {
+            /** What */
+            what: string;
+            /** Files */
+            files: number;
+            /** Bytes */
+            bytes: number;
+        };
+        /**
+         * KeptOut
+         * @description What is kept where. media_place: "folder" or "elsewhere". database_bytes: of the whole installation.
+         */
+        KeptOut: {
+            /** Meetings */
+            meetings: number;
+            /** Taken Out */
+            taken_out: number;
+            /** Held */
+            held: number;
+            /** Seconds */
+            seconds: number;
+            /** Oldest */
+            oldest: string | null;
+            /** Newest */
+            newest: string | null;
+            /** Within Month */
+            within_month: number;
+            /** Within Year */
+            within_year: number;
+            /** Media */
+            media: components["schemas"]["FilesOut"][];
+            /** Media Place */
+            media_place: string;
+            /** Database Bytes */
+            database_bytes: number;
+            /** Engines */
+            engines: string[];
+            /** Outside */
+            outside: components["schemas"]["OutsideOut"][];
+        };
+        /** OutsideOut */
+        OutsideOut: {
+            /** What */
+            what: string;
+            /** Host */
+            host: string;
+            /** Count */
+            count: number;
+        };
+        /** AnnouncedOut */
+        AnnouncedOut: {
+            what: components["schemas"]["What"];
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+        };
+        /** HoldOut */
+        HoldOut: {
+            /** Why */
+            why: string;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * KeptForOut
+         * @description Of one meeting. goes: what was told of. sound_gone_at, record_gone_at: what was let go of.
+         */
+        KeptForOut: {
+            hold: components["schemas"]["HoldOut"] | null;
+            /** Goes */
+            goes: components["schemas"]["AnnouncedOut"][];
+            /** Sound Gone At */
+            sound_gone_at: string | null;
+            /** Record Gone At */
+            record_gone_at: string | null;
+            /** May Change */
+            may_change: boolean;
+        };
+        /** HoldIn */
+        HoldIn: {
+            /** Why */
+            why: string;
+        };
+        /** AskToSeeIn */
+        AskToSeeIn: {
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * AskedToSeeOut
+         * @description widens: the meeting is seen by nobody by name yet; letting somebody in changes that.
+         */
+        AskedToSeeOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Email */
+            email: string;
+            /** Words */
+            words: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
+            /** Meeting Title */
+            meeting_title: string;
+            /** Widens */
+            widens: boolean;
+        };
+        /** LetInIn */
+        LetInIn: {
+            /** Grant */
+            grant: boolean;
         };
         /** DayIn */
         DayIn: {
@@ -4940,12 +6248,6 @@ export interface components {
             found: components["schemas"]["ArrivalOut"][];
         };
         /**
-         * State
-         * @description Asked for; there; not to be made, and `message` says why.
-         * @enum {string}
-         */
-        State: "waiting" | "ready" | "failed";
-        /**
          * FolderIn
          * @description visibility: who sees what comes of it; "mine": nobody else, until I share it.
          */
@@ -5137,6 +6439,8 @@ export interface components {
             asks: "lines" | "on" | "missed";
             /** Course */
             course: boolean;
+            /** Opening */
+            opening: string;
             /** Times */
             times: number | null;
             /** Meetings */
@@ -5307,6 +6611,7 @@ export interface components {
             stand: components["schemas"]["MatterOut"][];
             /** Airtime */
             airtime: components["schemas"]["SpokenOut"][];
+            usual: components["schemas"]["UsualOut"] | null;
         };
         /** ShareOut */
         ShareOut: {
@@ -5335,10 +6640,67 @@ export interface components {
          * @description times: in how many of its meetings.
          */
         ThereOut: {
+            /** Id */
+            id: number;
             /** Name */
             name: string;
             /** Times */
             times: number;
+        };
+        /**
+         * UsualOut
+         * @description What its further meetings take. visibility: of those for which nobody chooses it ("": as otherwise). readers: keys of members who see them by name.
+         *     receivers: keys of people who get their minutes besides those that goes_to says; going: when. "": as is usual otherwise.
+         */
+        UsualOut: {
+            /**
+             * Visibility
+             * @default
+             */
+            visibility: components["schemas"]["Visibility"] | "";
+            /**
+             * Goes To
+             * @default
+             */
+            goes_to: components["schemas"]["GoesTo"] | "";
+            /**
+             * Going
+             * @default
+             */
+            going: components["schemas"]["Going"] | "";
+            /**
+             * Template
+             * @default
+             */
+            template: string;
+            /**
+             * Points
+             * @default []
+             */
+            points: components["schemas"]["UsualPoint"][];
+            /**
+             * Readers
+             * @default []
+             */
+            readers: number[];
+            /**
+             * Receivers
+             * @default []
+             */
+            receivers: number[];
+        };
+        /**
+         * UsualPoint
+         * @description minutes: of its time box.
+         */
+        UsualPoint: {
+            /** Text */
+            text: string;
+            /**
+             * Minutes
+             * @default 10
+             */
+            minutes: number;
         };
         /** SeriesNameOut */
         SeriesNameOut: {
@@ -5762,8 +7124,7 @@ export interface components {
              * @default
              */
             language: string;
-            /** @default named */
-            visibility: components["schemas"]["Visibility"];
+            visibility?: components["schemas"]["Visibility"] | null;
             /**
              * Upload
              * Format: uuid
@@ -5848,6 +7209,8 @@ export interface components {
             given_by: string | null;
             /** People */
             people: components["schemas"]["PersonOut"][];
+            /** Receivers */
+            receivers: components["schemas"]["PersonOut"][];
             /** Voices */
             voices: components["schemas"]["VoiceOut"][];
             /** Strip */
@@ -7177,8 +8540,7 @@ export interface components {
              * @default
              */
             language: string;
-            /** @default named */
-            visibility: components["schemas"]["Visibility"];
+            visibility?: components["schemas"]["Visibility"] | null;
             /**
              * Id
              * Format: uuid
@@ -7822,6 +9184,186 @@ export interface components {
             removed?: boolean | null;
         };
         /**
+         * LinkOut
+         * @description address: for whoever gave it. leads: whether it leads somewhere now.
+         */
+        LinkOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            scope: components["schemas"]["Scope"];
+            /** Title */
+            title: string;
+            /** Meeting */
+            meeting: string | null;
+            /** Sound */
+            sound: boolean;
+            /** Whom */
+            whom: string;
+            /** Passphrase */
+            passphrase: boolean;
+            /** Until */
+            until: string | null;
+            /** By */
+            by: string;
+            /** Mine */
+            mine: boolean;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Revoked At */
+            revoked_at: string | null;
+            /** Opened */
+            opened: number;
+            /** Opened At */
+            opened_at: string | null;
+            /** Address */
+            address: string | null;
+            /** Leads */
+            leads: boolean;
+        };
+        /**
+         * Scope
+         * @description What it leads to: the minutes alone; minutes and record; one excerpt; a sequence of them.
+         * @enum {string}
+         */
+        Scope: "minutes" | "record" | "excerpt" | "sequence";
+        /**
+         * LinkIn
+         * @description of: the key of what it leads to. until: None for no end.
+         */
+        LinkIn: {
+            scope: components["schemas"]["Scope"];
+            /** Of */
+            of: string;
+            /**
+             * Sound
+             * @default false
+             */
+            sound: boolean;
+            /**
+             * Whom
+             * @default
+             */
+            whom: string;
+            /**
+             * Passphrase
+             * @default
+             */
+            passphrase: string;
+            /** Until */
+            until?: string | null;
+        };
+        /**
+         * LinkRulesOut
+         * @description usual: days until a link ends, unless it is said otherwise.
+         */
+        LinkRulesOut: {
+            /** Allowed */
+            allowed: boolean;
+            /** Must End */
+            must_end: boolean;
+            /** Must Have Passphrase */
+            must_have_passphrase: boolean;
+            /** Usual */
+            usual: number;
+            /** May Change */
+            may_change: boolean;
+        };
+        /** LinkRulesIn */
+        LinkRulesIn: {
+            /** Allowed */
+            allowed: boolean;
+            /** Must End */
+            must_end: boolean;
+            /** Must Have Passphrase */
+            must_have_passphrase: boolean;
+        };
+        /** LinkPatch */
+        LinkPatch: {
+            /**
+             * Whom
+             * @default
+             */
+            whom: string;
+            /** Until */
+            until?: string | null;
+        };
+        /**
+         * LinkedOut
+         * @description locked: a passphrase is wanted first, and nothing else is told. until: when it ends. playable: it can be heard as a whole.
+         */
+        LinkedOut: {
+            /** Locked */
+            locked: boolean;
+            scope?: components["schemas"]["Scope"] | null;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /** When */
+            when?: string | null;
+            /** Until */
+            until?: string | null;
+            /**
+             * Playable
+             * @default false
+             */
+            playable: boolean;
+            /**
+             * Sections
+             * @default []
+             */
+            sections: components["schemas"]["LinkedSectionOut"][];
+            /**
+             * Said
+             * @default []
+             */
+            said: components["schemas"]["LinkedSaidOut"][];
+            /**
+             * Excerpts
+             * @default []
+             */
+            excerpts: components["schemas"]["ShownExcerptOut"][];
+        };
+        /** LinkedSaidOut */
+        LinkedSaidOut: {
+            /** Speaker */
+            speaker: string;
+            /** Text */
+            text: string;
+            /** Start */
+            start: number;
+        };
+        /** LinkedSectionOut */
+        LinkedSectionOut: {
+            /** Heading */
+            heading: string;
+            /** Lines */
+            lines: string[];
+        };
+        /** ShownExcerptOut */
+        ShownExcerptOut: {
+            /** Title */
+            title: string;
+            /** Place */
+            place: number;
+            /** Playable */
+            playable: boolean;
+            /** Said */
+            said: components["schemas"]["LinkedSaidOut"][];
+        };
+        /** PassphraseIn */
+        PassphraseIn: {
+            /** Passphrase */
+            passphrase: string;
+        };
+        /**
          * Problem
          * @description What is wrong and what to do (RFC 9457).
          */
@@ -8020,6 +9562,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_door_api_totp_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
                 };
             };
             /** @description The database does not answer just now. Try again. */
@@ -8265,6 +9845,88 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MemberOut"];
                 };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_door_api_leaving_what: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeavingOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_door_api_take_place_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                member_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeirIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The database does not answer just now. Try again. */
             503: {
@@ -8540,6 +10202,7 @@ export interface operations {
                 language?: string;
                 holds?: ("decisions" | "open actions" | "questions" | "sound")[];
                 whose?: components["schemas"]["Whose"] | null;
+                only?: string[];
                 cursor?: string;
             };
             header?: never;
@@ -8710,7 +10373,9 @@ export interface operations {
                 language?: string;
                 holds?: ("decisions" | "open actions" | "questions" | "sound")[];
                 whose?: components["schemas"]["Whose"] | null;
+                only?: string[];
                 order?: "best" | "newest" | "oldest";
+                after?: number;
             };
             header?: never;
             path?: never;
@@ -9411,6 +11076,450 @@ export interface operations {
             };
         };
     };
+    server_sending_api_sent_by_all: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SentLetterOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_sending_api_would_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToComeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_sending_api_waiting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToLookOverOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_sending_api_customs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustomsOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_sending_api_change_own: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CustomIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_sending_api_change_workspace_custom: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CustomIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_sending_api_receivers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_sending_api_say_receivers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WayIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_sending_api_usual_receivers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_sending_api_send: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendMinutesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SentToOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_sending_api_sent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SentLetterOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     server_convening_api_would_see: {
         parameters: {
             query?: never;
@@ -9432,6 +11541,811 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SeerOut"][];
                 };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_audit_api_audit: {
+        parameters: {
+            query?: {
+                who?: number | null;
+                verb?: string;
+                meeting?: string | null;
+                since?: string | null;
+                until?: string | null;
+                after?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_audit_api_verbs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VerbsOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_audit_api_as_table: {
+        parameters: {
+            query?: {
+                who?: number | null;
+                verb?: string;
+                meeting?: string | null;
+                since?: string | null;
+                until?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_rights_api_people: {
+        parameters: {
+            query?: {
+                q?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SomebodyOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_rights_api_mine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_rights_api_known: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnownOfOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_rights_api_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_rights_api_erase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EraseIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErasureOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_rights_api_erasures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErasureOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_keeping_api_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeepingRuleOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_keeping_api_say: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepingRuleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeepingRuleOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_keeping_api_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepingRuleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WouldGoOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_keeping_api_goes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WouldGoOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_keeping_api_where: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_keeping_api_held: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptForOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_keeping_api_hold: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoldIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_keeping_api_lift: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_convening_asked_api_asked: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AskedToSeeOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_convening_asked_api_ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskToSeeIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_convening_asked_api_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                request_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetInIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The database does not answer just now. Try again. */
             503: {
@@ -10668,6 +13582,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SeriesNameOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_library_series_api_say_usual: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                series_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UsualOut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsualOut"];
                 };
             };
             /** @description The database does not answer just now. Try again. */
@@ -15617,6 +18575,7 @@ export interface operations {
                     "text/plain": string;
                     "application/vnd.openxmlformats-officedocument.wordprocessingml.document": string;
                     "application/pdf": string;
+                    "text/html": string;
                 };
             };
             /** @description The database does not answer just now. Try again. */
@@ -16925,6 +19884,330 @@ export interface operations {
             };
         };
     };
+    server_links_api_links: {
+        parameters: {
+            query?: {
+                everybody?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_links_api_give: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_links_api_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkRulesOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_links_api_change_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkRulesIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_links_api_revoke: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_links_api_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkPatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_links_open_api_follow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkedOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_links_open_api_give_passphrase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PassphraseIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post /api/uploads": {
         parameters: {
             query?: never;
@@ -17264,6 +20547,115 @@ export interface operations {
             };
             path: {
                 excerpt_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description All of it. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/webm": string;
+                };
+            };
+            /** @description The range that was asked for. */
+            206: {
+                headers: {
+                    /** @description Which bytes these are. */
+                    "Content-Range"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/webm": string;
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get /api/linked/{token}/sound": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description One range of bytes (RFC 9110, section 14); without it, all. */
+                Range?: string;
+            };
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description All of it. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/webm": string;
+                };
+            };
+            /** @description The range that was asked for. */
+            206: {
+                headers: {
+                    /** @description Which bytes these are. */
+                    "Content-Range"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/webm": string;
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get /api/linked/{token}/sound/{place}": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description One range of bytes (RFC 9110, section 14); without it, all. */
+                Range?: string;
+            };
+            path: {
+                token: string;
+                place: string;
             };
             cookie?: never;
         };

@@ -32,7 +32,8 @@ export interface Said {
   second: string;
   voices: string;
   terms: string;
-  seen: Schemas["Visibility"];
+  /** null: as is usual. */
+  seen: Schemas["Visibility"] | null;
 }
 
 /** The files on their way to the server, a few at a time; they go on while one is on another page. */
@@ -69,7 +70,7 @@ export class Uploads extends Store<{ all: readonly Arriving[] }> {
               second: "",
               voices: "",
               terms: "",
-              seen: "named",
+              seen: null,
             },
           },
         ],

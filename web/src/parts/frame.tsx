@@ -1,5 +1,4 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { DropdownMenu } from "radix-ui";
 import { useEffect, useRef, useState, type ReactNode } from "react";
 import { Link, NavLink, useLocation, useNavigate } from "react-router";
 import { client, type Schemas } from "../api/client";
@@ -11,6 +10,7 @@ import { useUploads } from "../capture/uploads";
 import { useCapture } from "../capture/use";
 import { t } from "../texts";
 import { useKeys } from "./keys";
+import { Menu, MenuItem } from "./menu";
 import { Shortcuts } from "./shortcuts";
 import { useSay } from "./sayings";
 import { clock, zone } from "./time";
@@ -182,8 +182,10 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
               </Link>
             </>
           )}
-          <DropdownMenu.Root>
-            <DropdownMenu.Trigger asChild>
+          <Menu
+            align="end"
+            gap={8}
+            trigger={
               <button
                 type="button"
                 aria-label={`${t.nav.account}: ${me.name || me.email}`}
@@ -191,38 +193,25 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
               >
                 {me.initials}
               </button>
-            </DropdownMenu.Trigger>
-            <DropdownMenu.Portal>
-              <DropdownMenu.Content
-                align="end"
-                sideOffset={8}
-                className="sheet z-40 min-w-52 py-1 shadow-lg"
-              >
-                <p className="px-4 py-2 text-sm text-faded">
-                  {me.workspace}
-                  <br />
-                  {me.email}
-                </p>
-                {[
-                  [t.nav.account, () => void go("/account")],
-                  ...(may(me, "add")
-                    ? [[t.first.title, () => void go("/first-steps")] as const]
-                    : []),
-                  [t.nav.shortcuts, () => setHelp(true)],
-                  [t.about.title, () => void go("/about")],
-                  [t.nav.signOut, () => void leave()],
-                ].map(([label, act]) => (
-                  <DropdownMenu.Item
-                    key={label as string}
-                    onSelect={act as () => void}
-                    className="cursor-pointer px-4 py-2 outline-none data-highlighted:bg-wash"
-                  >
-                    {label as string}
-                  </DropdownMenu.Item>
-                ))}
-              </DropdownMenu.Content>
-            </DropdownMenu.Portal>
-          </DropdownMenu.Root>
+            }
+          >
+            <p className="px-4 py-2 text-sm text-faded">
+              {me.workspace}
+              <br />
+              {me.email}
+            </p>
+            {[
+              [t.nav.account, () => void go("/account")],
+              ...(may(me, "add") ? [[t.first.title, () => void go("/first-steps")] as const] : []),
+              [t.nav.shortcuts, () => setHelp(true)],
+              [t.about.title, () => void go("/about")],
+              [t.nav.signOut, () => void leave()],
+            ].map(([label, act]) => (
+              <MenuItem key={label as string} onSelect={act as () => void}>
+                {label as string}
+              </MenuItem>
+            ))}
+          </Menu>
         </nav>
         <Running />
       </header>

@@ -1,8 +1,10 @@
 import { RadioGroup } from "radix-ui";
-import { useId } from "react";
 import type { Schemas } from "../api/client";
 import { useWouldSee } from "../api/hooks";
+import { useWouldGet } from "../api/trust";
 import { t } from "../texts";
+import { told } from "./getting";
+import { Ticks } from "./ticks";
 
 export type Visibility = Schemas["Visibility"];
 
@@ -10,8 +12,9 @@ interface Props {
   value: Visibility;
   change: (value: Visibility) => void;
   disabled?: boolean;
-  /** Of a meeting that is to be made: those named as present. */
+  /** Of a meeting that is to be made: those named as present, and its series. */
   people?: string[];
+  series?: string;
   /** Of one that is to be changed: itself, and the members let in by name. */
   meeting?: Schemas["MeetingOut"];
   readers?: number[];
@@ -27,6 +30,7 @@ export function Seen({
   change,
   disabled = false,
   people = [],
+  series = "",
   meeting,
   readers,
   onShelves = false,
@@ -34,9 +38,11 @@ export function Seen({
   const would = useWouldSee({
     visibility: value,
     people,
+    series,
     readers: readers ?? [],
     meeting: meeting?.id ?? null,
   });
+  const will = useWouldGet({ visibility: value, people, series }, !meeting).data;
   const now = meeting && named(meeting.seen_by);
   // What is to be made stands on no shelf yet.
   const offered = (one: Visibility) => one !== "shelf" || value === "shelf" || onShelves;
@@ -69,6 +75,7 @@ export function Seen({
             {meeting ? t.seen.then({ names: then }) : t.seen.will({ names: then })}
           </p>
         )}
+        {will && will.receivers.length > 0 && <p className="text-ink">{told(will)}</p>}
       </div>
     </div>
   );
@@ -93,34 +100,19 @@ interface ReadersProps {
 
 /** The members who are let in by name. */
 export function Readers({ meeting, members, readers, change }: ReadersProps) {
-  const id = useId();
   const maker = meeting.seen_by.find((one) => one.made_it)?.member;
-  const others = members.filter((one) => one.id !== maker);
-  const toggle = (member: number) =>
-    change(
-      readers.includes(member) ? readers.filter((one) => one !== member) : [...readers, member],
-    );
   return (
-    <fieldset aria-describedby={id}>
-      <legend className="mb-1 font-serif text-sm">{t.seen.byName}</legend>
-      <ul className="max-h-52 overflow-y-auto border border-rule px-3 py-1">
-        {others.map((one) => (
-          <li key={one.id}>
-            <label className="flex cursor-pointer items-center gap-2 py-1">
-              <input
-                type="checkbox"
-                className="size-4 accent-slate"
-                checked={readers.includes(one.id)}
-                onChange={() => toggle(one.id)}
-              />
-              {one.role === "guest" ? t.seen.guest({ name: one.name }) : one.name}
-            </label>
-          </li>
-        ))}
-      </ul>
-      <p id={id} className="mt-1 text-xs text-faded">
-        {t.seen.byNameHint}
-      </p>
-    </fieldset>
+    <Ticks
+      legend={t.seen.byName}
+      hint={t.seen.byNameHint}
+      all={members
+        .filter((one) => one.id !== maker)
+        .map((one) => ({
+          id: one.id,
+          name: one.role === "guest" ? t.seen.guest({ name: one.name }) : one.name,
+        }))}
+      chosen={readers}
+      change={change}
+    />
   );
 }

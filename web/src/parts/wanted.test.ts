@@ -33,6 +33,7 @@ test("a search that is kept leads to the address that it was kept from", () => {
       person: 3,
       speaking: false,
       holds: ["sound" as const],
+      only: [],
       language: "",
       time_zone: "UTC",
     },

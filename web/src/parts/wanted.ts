@@ -16,6 +16,8 @@ export interface Wanted {
   place?: Place;
   language?: string;
   whose?: Whose;
+  /** Chosen one by one. */
+  only?: string[];
   holds: Holds[];
 }
 
@@ -23,6 +25,7 @@ export const PLACES = ["room", "online", "file", "memo"] as const satisfies Plac
 export const WHOSE = ["mine", "shared"] as const satisfies Whose[];
 export const HOLDS = ["decisions", "open actions", "questions", "sound"] as const satisfies Holds[];
 
+const key = /^[\da-f]{8}(-[\da-f]{4}){3}-[\da-f]{12}$/;
 const day = /^\d{4}-\d\d-\d\d$/;
 const oneOf = <One extends string>(all: readonly One[], value: string | null) =>
   all.find((one) => one === value);
@@ -43,7 +46,10 @@ export function wantedIn(params: URLSearchParams): Wanted {
     language: params.get("language") ?? undefined,
     whose: oneOf(WHOSE, params.get("whose")),
   };
-  const said = Object.entries(found).filter(([, value]) => value !== undefined);
+  const only = params.getAll("only").filter((one) => key.test(one));
+  const said = Object.entries({ ...found, only: only.length ? only : undefined }).filter(
+    ([, value]) => value !== undefined,
+  );
   return {
     ...(Object.fromEntries(said) as Omit<Wanted, "holds">),
     holds: HOLDS.filter((one) => params.getAll("holds").includes(one)),
@@ -63,6 +69,7 @@ export function withWanted(params: URLSearchParams, wanted: Wanted): URLSearchPa
     "place",
     "language",
     "whose",
+    "only",
   ])
     next.delete(name);
   next.delete("holds");
@@ -80,6 +87,7 @@ export const isNarrow = ({ holds, ...rest }: Wanted) =>
 export const narrowTo = (wanted: Wanted): Schemas["NarrowIn"] => ({
   speaking: false,
   language: "",
+  only: [],
   ...wanted,
   time_zone: zone(),
 });
@@ -87,7 +95,7 @@ export const narrowTo = (wanted: Wanted): Schemas["NarrowIn"] => ({
 /** The same as it was kept. */
 export function wantedOf(kept: Schemas["NarrowIn"]): Wanted {
   const known = Object.entries(kept).filter(
-    ([name, value]) => name !== "time_zone" && value !== null && value !== false && value !== "",
+    ([name, value]) => name !== "time_zone" && value !== null && value !== false && String(value),
   );
   return { holds: [], ...Object.fromEntries(known) };
 }

@@ -37,6 +37,7 @@ export interface Texts {
     title: string;
     since: Said<{ when: string | number }>;
     seen: string;
+    given: string;
     decisions: string;
     missed: string;
     named: Said<{ n: number }>;
@@ -53,6 +54,13 @@ export interface Texts {
     stopTitle: string;
     stop: string;
     stopped: string;
+  };
+  picking: {
+    choose: string;
+    one: Said<{ title: string | number }>;
+    chosen: Said<{ n: number }>;
+    ask: string;
+    leave: string;
   };
   day: {
     title: string;
@@ -706,6 +714,58 @@ export interface Texts {
     backOf: Said<{ text: string | number }>;
     rest: Said<{ n: number }>;
   };
+  links: {
+    title: string;
+    give: string;
+    hint: string;
+    what: string;
+    scopes: { minutes: string; record: string; excerpt: string; sequence: string } & Readonly<
+      Record<string, string | undefined>
+    >;
+    sound: string;
+    whom: string;
+    whomHint: string;
+    until: string;
+    untilHint: string;
+    passphrase: string;
+    passphraseHint: string;
+    address: string;
+    addressHint: string;
+    copy: string;
+    copied: string;
+    copyOf: Said<{ title: string | number }>;
+    enough: string;
+    forbidden: string;
+    everybody: string;
+    pageHint: string;
+    none: string;
+    meetingHint: string;
+    revoke: string;
+    revokeOf: Said<{ title: string | number }>;
+    revoked: string;
+    revokedAt: Said<{ day: string | number }>;
+    leadsNowhere: string;
+    endsAt: Said<{ day: string | number }>;
+    endless: string;
+    opened: Said<{ n: number; day: string | number }>;
+    unopened: string;
+    for: Said<{ whom: string | number }>;
+    by: Said<{ who: string | number }>;
+    withSound: string;
+    withPassphrase: string;
+    rules: string;
+    rulesHint: string;
+    ruleNames: { allowed: string; must_end: string; must_have_passphrase: string } & Readonly<
+      Record<string, string | undefined>
+    >;
+    rulesKept: string;
+    nowhere: string;
+    locked: string;
+    lockedHint: string;
+    open: string;
+    shownUntil: Said<{ day: string | number }>;
+    record: string;
+  };
   minutes: {
     layout: string;
     byTalk: Said<{ title: string | number }>;
@@ -1182,6 +1242,8 @@ export interface Texts {
     more: string;
     empty: string;
     hits: Said<{ places: number; meetings: number }>;
+    hitsMany: string;
+    further: string;
     noHits: Said<{ words: string | number }>;
     count: Said<{ n: number }>;
     hear: string;
@@ -1228,6 +1290,7 @@ export interface Texts {
       language: Said<{ name: string | number }>;
       holds: Said<{ what: string | number }>;
       shelf: Said<{ name: string | number }>;
+      only: Said<{ n: number }>;
     };
     somebody: string;
     fields: {
@@ -1255,6 +1318,7 @@ export interface Texts {
     signIt: Said<{ name: string | number }>;
     keepIt: string;
     going: string;
+    overTime: string;
     ofSeries: string;
     seriesCount: Said<{ n: number }>;
     stands: string;
@@ -1548,5 +1612,289 @@ export interface Texts {
     seriesOff: Said<{ name: string | number }>;
     onHint: string;
     notWhileMine: string;
+  };
+  usual: {
+    title: string;
+    change: string;
+    hint: string;
+    agenda: string;
+    point: Said<{ text: string | number; n: string | number }>;
+    template: string;
+    asProposed: string;
+    seen: string;
+    asMade: string;
+    seenHint: string;
+    managed: string;
+    receivers: string;
+    receiversHint: string;
+    kept: string;
+  };
+  sending: {
+    title: string;
+    who: string;
+    whoHint: string;
+    when: string;
+    goings: { "looked over": string; "at once": string } & Readonly<
+      Record<string, string | undefined>
+    >;
+    careful: string;
+    goesTo: { nobody: string; maker: string; present: string; seers: string } & Readonly<
+      Record<string, string | undefined>
+    >;
+    otherwise: string;
+    nobody: string;
+    goAtOnce: Said<{ names: string | number }>;
+    goWhenSent: Said<{ names: string | number }>;
+    outside: Said<{ name: string | number }>;
+    change: string;
+    asUsual: string;
+    send: string;
+    sendHint: string;
+    go: string;
+    as: string;
+    had: Said<{ day: string | number }>;
+    seesToo: string;
+    documentOnly: string;
+    waits: Said<{ names: string | number }>;
+    waitsFor: Said<{ names: string | number; n: number }>;
+    lookOver: string;
+    sentTitle: string;
+    allTitle: string;
+    noneSent: string;
+    unseen: string;
+    kinds: {
+      minutes: string;
+      "follow-up": string;
+      excerpt: string;
+      memo: string;
+      agenda: string;
+    } & Readonly<Record<string, string | undefined>>;
+    states: { waiting: string; sent: string; failed: string } & Readonly<
+      Record<string, string | undefined>
+    >;
+    customs: string;
+    customsHint: string;
+    ofWhose: { own: string; workspace: string } & Readonly<Record<string, string | undefined>>;
+  };
+  leaving: {
+    remove: string;
+    leave: string;
+    title: Said<{ name: string | number }>;
+    leaveTitle: string;
+    hint: string;
+    left: Said<{ n: number; alone: number; links: number }>;
+    heir: string;
+    nobody: string;
+    nobodyHint: string;
+    done: Said<{ name: string | number }>;
+  };
+  asked: {
+    title: string;
+    one: Said<{ name: string | number; email: string | number; title: string | number }>;
+    widens: string;
+    letIn: string;
+    letInOf: Said<{ name: string | number; title: string | number }>;
+    no: string;
+    noOf: Said<{ name: string | number; title: string | number }>;
+    done: Said<{ name: string | number }>;
+    left: string;
+    ask: string;
+    askHint: string;
+    words: string;
+    sent: string;
+  };
+  hold: {
+    title: string;
+    free: string;
+    goes: Said<{ what: string | number; on: string | number }>;
+    what: { sound: string; record: string; all: string } & Readonly<
+      Record<string, string | undefined>
+    >;
+    held: Said<{ by: string | number; day: string | number; why: string | number }>;
+    hold: string;
+    lift: string;
+    why: string;
+    whyHint: string;
+    done: string;
+    lifted: string;
+    soundGone: Said<{ day: string | number }>;
+    recordGone: Said<{ day: string | number }>;
+  };
+  keeping: {
+    title: string;
+    rules: string;
+    rulesHint: string;
+    none: string;
+    of: string;
+    ofs: { all: string; place: string; shelf: string; series: string } & Readonly<
+      Record<string, string | undefined>
+    >;
+    which: string;
+    choose: string;
+    kinds: {
+      room: string;
+      online: string;
+      file: string;
+      memo: string;
+      rehearsal: string;
+    } & Readonly<Record<string, string | undefined>>;
+    sound: string;
+    record: string;
+    all: string;
+    kept: string;
+    days: Said<{ n: number }>;
+    look: string;
+    say: string;
+    said: string;
+    drop: string;
+    dropOf: Said<{ name: string | number }>;
+    dropped: string;
+    nothing: string;
+    takes: Said<{ n: number; now: number }>;
+    goes: string;
+    goesNone: string;
+    unseen: string;
+    what: { sound: string; record: string; all: string } & Readonly<
+      Record<string, string | undefined>
+    >;
+    on: Said<{ day: string | number }>;
+    by: Said<{ name: string | number; day: string | number }>;
+    where: string;
+    meetings: string;
+    meetingsSaid: Said<{ n: number; hours: number; month: number; year: number }>;
+    oldest: string;
+    oldestSaid: Said<{ from: string | number; to: string | number }>;
+    out: string;
+    outSaid: Said<{ out: number; held: number }>;
+    media: {
+      original: string;
+      sound: string;
+      picture: string;
+      laid: string;
+      excerpt: string;
+    } & Readonly<Record<string, string | undefined>>;
+    files: Said<{ n: number; size: string | number }>;
+    place: { folder: string; elsewhere: string } & Readonly<Record<string, string | undefined>>;
+    database: string;
+    databaseSaid: Said<{ size: string | number }>;
+    engines: string;
+    enginesHint: string;
+    outside: string;
+    outsides: {
+      mail: string;
+      calendar: string;
+      folder: string;
+      telephone: string;
+      writer: string;
+      conference: string;
+      letters: string;
+    } & Readonly<Record<string, string | undefined>>;
+    uses: Said<{ n: number }>;
+  };
+  audit: {
+    title: string;
+    hint: string;
+    who: string;
+    anybody: string;
+    verb: string;
+    anything: string;
+    since: string;
+    until: string;
+    table: string;
+    more: string;
+    none: string;
+    program: string;
+    unseen: string;
+    at: string;
+    where: string;
+    detail: string;
+  };
+  signing: {
+    title: string;
+    again: string;
+    password: string;
+    go: string;
+    second: string;
+    code: string;
+    codeHint: string;
+    wrongCode: string;
+    withPasskey: string;
+    noPasskey: string;
+    apps: string;
+    appHint: string;
+    appPicture: string;
+    key: string;
+    add: string;
+    take: string;
+    have: Said<{ day: string | number }>;
+    drop: string;
+    passkeys: string;
+    passkeysHint: string;
+    passkeyName: string;
+    passkeyAdd: string;
+    passkeyNot: string;
+    emergency: string;
+    emergencyHint: string;
+    left: Said<{ n: number }>;
+    show: string;
+    anew: string;
+    anewDone: string;
+    changePassword: string;
+    old: string;
+    fresh: string;
+    changed: string;
+    sessions: string;
+    here: string;
+    since: Said<{ day: string | number; address: string | number }>;
+    end: string;
+    endOf: Said<{ agent: string | number }>;
+    ended: string;
+    endOthers: string;
+    done: string;
+    wanted: string;
+    wantedHint: string;
+    wantedOfAll: string;
+  };
+  person: {
+    title: string;
+    hint: string;
+    find: string;
+    none: string;
+    file: string;
+    fileHint: string;
+    mine: string;
+    counts: {
+      meetings: Said<{ n: number }>;
+      said: Said<{ n: number }>;
+      named: Said<{ n: number }>;
+      minutes: Said<{ n: number }>;
+      actions: Said<{ n: number }>;
+      notes: Said<{ n: number }>;
+      comments: Said<{ n: number }>;
+      questions: Said<{ n: number }>;
+      voice: Said<{ n: number }>;
+      mails: Said<{ n: number }>;
+      links: Said<{ n: number }>;
+    };
+    held: Said<{ n: number }>;
+    erase: string;
+    eraseTitle: Said<{ name: string | number }>;
+    eraseHint: string;
+    words: string;
+    wordsOf: { nameless: string; struck: string } & Readonly<Record<string, string | undefined>>;
+    heir: string;
+    stay: string;
+    sign: string;
+    signHint: string;
+    begun: string;
+    erasures: string;
+    state: Said<{
+      day: string | number;
+      by: string | number;
+      done: string | number;
+      n: string | number;
+    }>;
+    done: string;
+    open: string;
   };
 }

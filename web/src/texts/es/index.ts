@@ -4,11 +4,13 @@ import capture from "./capture.json";
 import clerk from "./clerk.json";
 import ledger from "./ledger.json";
 import hearing from "./hearing.json";
+import links from "./links.json";
 import minutes from "./minutes.json";
 import passages from "./passages.json";
 import record from "./record.json";
 import shelves from "./shelves.json";
 import shell from "./shell.json";
+import trust from "./trust.json";
 
 export const messages = {
   ...shell,
@@ -21,5 +23,7 @@ export const messages = {
   ...calendars,
   ...clerk,
   ...ledger,
+  ...links,
   ...shelves,
+  ...trust,
 };

@@ -23,6 +23,7 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
   const [name, setName] = useState(rules.clerk_name);
   const [leaves, setLeaves] = useState(rules.clerk_leaves);
   const [days, setDays] = useState(String(rules.keep_removed));
+  const [second, setSecond] = useState(rules.second_factor);
   const [kinds, setKinds] = useState(rules.mark_kinds.join(", "));
   const say = useSay();
   const save = useChange(
@@ -38,6 +39,7 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
             clerk_name: name,
             clerk_leaves: leaves,
             keep_removed: Number(days),
+            second_factor: second,
           },
         }),
       ),
@@ -92,33 +94,10 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
           {t.workspace.another}
         </button>
       </p>
-      <label className="flex items-center gap-2">
-        <input
-          type="checkbox"
-          className="size-4 accent-slate"
-          checked={consent}
-          onChange={(event) => setConsent(event.target.checked)}
-        />
-        {t.workspace.consent}
-      </label>
-      <label className="flex items-center gap-2">
-        <input
-          type="checkbox"
-          className="size-4 accent-slate"
-          checked={known}
-          onChange={(event) => setKnown(event.target.checked)}
-        />
-        {t.voices.allow}
-      </label>
-      <label className="flex items-center gap-2">
-        <input
-          type="checkbox"
-          className="size-4 accent-slate"
-          checked={leaves}
-          onChange={(event) => setLeaves(event.target.checked)}
-        />
-        {t.clerk.leaves}
-      </label>
+      <Tick label={t.workspace.consent} value={consent} change={setConsent} />
+      <Tick label={t.voices.allow} value={known} change={setKnown} />
+      <Tick label={t.clerk.leaves} value={leaves} change={setLeaves} />
+      <Tick label={t.signing.wantedOfAll} value={second} change={setSecond} />
       <Field label={t.clerk.name} hint={t.clerk.nameHint} htmlFor="clerk-name">
         <input
           id="clerk-name"
@@ -172,5 +151,19 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
         </button>
       </div>
     </form>
+  );
+}
+
+function Tick(props: { label: string; value: boolean; change: (value: boolean) => void }) {
+  return (
+    <label className="flex items-center gap-2">
+      <input
+        type="checkbox"
+        className="size-4 accent-slate"
+        checked={props.value}
+        onChange={(event) => props.change(event.target.checked)}
+      />
+      {props.label}
+    </label>
   );
 }

@@ -67,7 +67,8 @@ export function Capture() {
   const [series, setSeries] = useState("");
   const [language, setLanguage] = useState("");
   const [agenda, setAgenda] = useState("");
-  const [seen, setSeen] = useState<Visibility>("named");
+  const [chosen, setSeen] = useState<Visibility | null>(null);
+  const seen = chosen ?? me.data?.usual_visibility ?? "named";
   const [microphone, setMicrophone] = useState(() => localStorage.getItem("microphone") ?? "");
   const [beside, setBeside] = useState<Beside>("nothing");
   const [begun, setBegun] = useState(keptQuestion);
@@ -293,7 +294,10 @@ export function Capture() {
                   maxLength={200}
                   className="field"
                   value={series}
-                  onChange={(event) => setSeries(event.target.value)}
+                  onChange={(event) => {
+                    setSeries(event.target.value);
+                    setSeen(choices.data?.seen[event.target.value] ?? seen);
+                  }}
                 />
                 <datalist id="series-known">
                   {choices.data?.series.map((one) => (
@@ -332,7 +336,7 @@ export function Capture() {
             </div>
             <fieldset>
               <legend className="mb-1 font-serif text-sm">{t.give.seen}</legend>
-              <Seen value={seen} change={setSeen} people={people} />
+              <Seen value={seen} change={setSeen} people={people} series={series} />
             </fieldset>
           </>
         )}

@@ -8,6 +8,7 @@ import { useSay } from "../../parts/sayings";
 import { Trouble, Wait } from "../../parts/states";
 import { clock, showDay } from "../../parts/time";
 import { t } from "../../texts";
+import { GiveLink } from "../links/give";
 import { usePlayer, usePlaying } from "../spread/sound/player";
 
 type Excerpt = Schemas["OneExcerptOut"];
@@ -16,6 +17,7 @@ type Excerpt = Schemas["OneExcerptOut"];
 export function ExcerptPage() {
   const { id = "" } = useParams();
   const excerpt = useExcerpt(id);
+  const [giving, setGiving] = useState(false);
   const player = usePlayer(excerpt.data?.playable ? `/api/excerpts/${id}/sound` : null);
   const playing = usePlaying(player, (one) => !one.audio.paused, false);
   const seconds = usePlaying(player, (one) => one.time, 0);
@@ -98,6 +100,21 @@ export function ExcerptPage() {
           </p>
         ))}
       </article>
+      {it.meeting && (
+        <p className="mt-4">
+          <button type="button" className="press" onClick={() => setGiving(true)}>
+            {t.links.give}
+          </button>
+        </p>
+      )}
+      {giving && (
+        <GiveLink
+          of={it.id}
+          scopes={["excerpt"]}
+          heard={it.playable}
+          close={() => setGiving(false)}
+        />
+      )}
       {it.mine && <Sharing excerpt={it} />}
     </div>
   );

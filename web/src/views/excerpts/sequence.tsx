@@ -7,6 +7,7 @@ import { useSay } from "../../parts/sayings";
 import { Empty, Trouble, Wait, Wrong } from "../../parts/states";
 import { clock } from "../../parts/time";
 import { t } from "../../texts";
+import { GiveLink } from "../links/give";
 import { usePlayer } from "../spread/sound/player";
 
 /** A sequence: excerpts of several meetings, played in a row. */
@@ -34,6 +35,7 @@ export function SequencePage() {
     keys.sequences,
   );
   const [at, setAt] = useState<number | null>(null);
+  const [giving, setGiving] = useState(false);
   if (sequence.isPending) return <Wait />;
   if (failed(sequence))
     return sequence.error instanceof Problem && sequence.error.status === 404 ? (
@@ -140,6 +142,21 @@ export function SequencePage() {
         </ol>
       )}
       <Wrong error={put.error} className="mt-3" />
+      {mine && excerpts.length > 0 && (
+        <p className="mt-4">
+          <button type="button" className="press" onClick={() => setGiving(true)}>
+            {t.links.give}
+          </button>
+        </p>
+      )}
+      {giving && (
+        <GiveLink
+          of={String(sequence.data.id)}
+          scopes={["sequence"]}
+          heard={excerpts.some((one) => one.playable)}
+          close={() => setGiving(false)}
+        />
+      )}
       {mine && (
         <p className="mt-4">
           <button

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState, type DragEvent } from "react";
 import { Link, useNavigate } from "react-router";
 import { client, Problem, the } from "../../api/client";
-import { keys, useChange, useChoices, useWorkspace } from "../../api/hooks";
+import { keys, useChange, useMe, useChoices, useWorkspace } from "../../api/hooks";
 import { uploads, useUploads, type Arriving, type Said } from "../../capture/uploads";
 import { Field } from "../../parts/field";
 import { Names } from "../../parts/names";
@@ -202,7 +202,9 @@ function Form({
 }) {
   const first = files[0]!;
   const id = (name: string) => `${name}-${first.key}`;
-  const { title, when, people, series, language, second, voices, terms, seen } = first.said;
+  const { title, when, people, series, language, second, voices, terms } = first.said;
+  const usual = useMe().data?.usual_visibility;
+  const seen = first.said.seen ?? usual ?? "named";
   const say = (more: Partial<Said>) => uploads.say(first.key, more);
   const [waiting, setWaiting] = useState(false);
   const choices = useChoices();
@@ -388,7 +390,9 @@ function Form({
           maxLength={200}
           className="field"
           value={series}
-          onChange={(e) => say({ series: e.target.value })}
+          onChange={(e) =>
+            say({ series: e.target.value, seen: choices.data?.seen[e.target.value] ?? seen })
+          }
         />
         <datalist id="series-known">
           {choices.data?.series.map((one) => (
@@ -398,7 +402,12 @@ function Form({
       </Field>
       <fieldset>
         <legend className="mb-1 font-serif text-sm">{t.give.seen}</legend>
-        <Seen value={seen} change={(value) => say({ seen: value })} people={people} />
+        <Seen
+          value={seen}
+          change={(value) => say({ seen: value })}
+          people={people}
+          series={series}
+        />
       </fieldset>
       {problem && (
         <div role="alert" className="border-l-4 border-clay pl-3">

@@ -1,10 +1,10 @@
-import { DropdownMenu } from "radix-ui";
 import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
 import { failed } from "../../api/client";
 import { useLedger, useNarrow } from "../../api/hooks";
 import { Choose } from "../../parts/choose";
 import { Field } from "../../parts/field";
+import { Menu, MenuItem } from "../../parts/menu";
 import { Empty, Trouble, Wait } from "../../parts/states";
 import { dayAfter, dayOf, showDateOfYear, zone } from "../../parts/time";
 import { useWalked } from "../../parts/walked";
@@ -203,27 +203,21 @@ function Out({ asked }: { asked: LedgerAsked }) {
   ]);
   const query = new URLSearchParams(Object.fromEntries<string>(said as [string, string][]));
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
+    <Menu
+      align="end"
+      trigger={
         <button type="button" className="cite">
           {t.ledger.out}
         </button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" className="sheet z-40 py-1 shadow-lg">
-          {FORMS.map((form) => (
-            <DropdownMenu.Item key={form} asChild>
-              <a
-                href={`/api/ledger/out/${form}?${query}`}
-                download
-                className="block cursor-pointer px-4 py-1.5 outline-none data-highlighted:bg-wash"
-              >
-                {t.ledger.forms[form]}
-              </a>
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+      }
+    >
+      {FORMS.map((form) => (
+        <MenuItem key={form} asChild>
+          <a href={`/api/ledger/out/${form}?${query}`} download>
+            {t.ledger.forms[form]}
+          </a>
+        </MenuItem>
+      ))}
+    </Menu>
   );
 }

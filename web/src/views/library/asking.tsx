@@ -15,7 +15,7 @@ import { chips, Narrow } from "./narrow";
 type Inquiry = Schemas["InquiryOut"];
 type Answer = Schemas["InquiryAnswerOut"];
 const SHOWN = 8; // lines of an answer
-const AT_ONCE = 3; // questions that are answered without being asked for it again
+const AT_ONCE = 1; // questions that are answered without being asked for it again
 
 const useInquiries = () =>
   useInfiniteQuery({
@@ -205,6 +205,7 @@ function Told({ answer }: { answer: Answer }) {
   return (
     <>
       {said && <p className="mt-1 font-serif text-faded italic">{said}</p>}
+      {answer.opening && <p className="mt-1 font-serif">{answer.opening}</p>}
       <ul className="mt-1">
         {lines.map((line) => {
           const at = `/meetings/${line.meeting}?line=${line.lines[0] ?? 1}`;

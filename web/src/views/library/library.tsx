@@ -9,9 +9,16 @@ import { t } from "../../texts";
 import { Hits } from "./hits";
 import { Keep, Kept } from "./kept";
 import { Narrow } from "./narrow";
+import { Pick, PickBar, type Picked } from "./picking";
 import { isNarrow, wantedIn, withWanted, type Wanted } from "../../parts/wanted";
 
-function Weeks({ wanted }: { wanted: Wanted }) {
+interface WeeksProps {
+  wanted: Wanted;
+  picked: Picked;
+  pick: (picked: Picked) => void;
+}
+
+function Weeks({ wanted, picked, pick }: WeeksProps) {
   const library = useLibrary(wanted);
   if (library.isPending) return <Wait />;
   if (failed(library))
@@ -31,7 +38,9 @@ function Weeks({ wanted }: { wanted: Wanted }) {
           <h2 className="mb-1.5 text-sm text-faded italic">{heading}</h2>
           <div className="sheet px-2">
             {rows.map((meeting) => (
-              <MeetingRow key={meeting.id} meeting={meeting} />
+              <Pick key={meeting.id} {...meeting} picked={picked} pick={pick}>
+                <MeetingRow meeting={meeting} />
+              </Pick>
             ))}
           </div>
         </section>
@@ -51,26 +60,26 @@ function Weeks({ wanted }: { wanted: Wanted }) {
 }
 
 const ORDERS = ["best", "newest", "oldest"] as const;
-const MOST = 50; // meetings that a search gives at the most
 
 /** What came of a search, in words. */
 function saidOf(found: Schemas["SearchOut"], narrow: boolean): string {
-  const { meetings, places, query: words } = found;
-  if (!meetings.length)
-    return narrow ? t.library.noHitsHere({ words }) : t.library.noHits({ words });
-  return found.alike
-    ? t.library.alike({ words })
-    : t.library.hits({ places, meetings: meetings.length });
+  const { total: meetings, places, query: words } = found;
+  if (!meetings) return narrow ? t.library.noHitsHere({ words }) : t.library.noHits({ words });
+  if (found.alike) return t.library.alike({ words });
+  return places === null ? t.library.hitsMany : t.library.hits({ places, meetings });
 }
 
 export function Library() {
   const [params, setParams] = useSearchParams();
   const words = params.get("q") ?? "";
   const [typed, setTyped] = useState(words);
+  const [picked, setPicked] = useState<Picked>(null);
   const field = useRef<HTMLInputElement>(null);
   const wanted = wantedIn(params);
   const order = ORDERS.find((one) => one === params.get("order")) ?? "best";
   const found = useSearch(words, wanted, order);
+  const first = found.data?.pages[0];
+  const hits = found.data?.pages.flatMap((page) => page.meetings) ?? [];
   const put = (next: URLSearchParams) => setParams(next, { replace: true });
   const set = (name: string, value: string) => {
     const next = new URLSearchParams(params);
@@ -115,6 +124,14 @@ export function Library() {
         <Link to={`/ask?${withWanted(new URLSearchParams(), wanted)}`} className="cite">
           {t.asking.link}
         </Link>
+        <Link to="/links" className="cite">
+          {t.links.title}
+        </Link>
+        {!picked && (
+          <button type="button" className="cite" onClick={() => setPicked([])}>
+            {t.picking.choose}
+          </button>
+        )}
         <Link to="/library/taken-out" className="cite">
           {t.library.takenOut}
         </Link>
@@ -154,16 +171,16 @@ export function Library() {
         {(words || isNarrow(wanted)) && <Keep words={words} wanted={wanted} />}
       </Narrow>
       {!words ? (
-        <Weeks wanted={wanted} />
+        <Weeks wanted={wanted} picked={picked} pick={setPicked} />
       ) : failed(found) ? (
         <Trouble error={found.error} />
-      ) : !found.data ? (
+      ) : !first ? (
         <Wait />
       ) : (
         <>
           <div className="mb-3 flex flex-wrap items-baseline justify-between gap-x-5 gap-y-2">
             <div className="flex flex-wrap items-baseline gap-x-3 text-faded">
-              <p role="status">{saidOf(found.data, isNarrow(wanted))}</p>
+              <p role="status">{saidOf(first, isNarrow(wanted))}</p>
               <Link
                 to={`/ask?${withWanted(new URLSearchParams({ q: words }), wanted)}`}
                 className="cite"
@@ -171,7 +188,7 @@ export function Library() {
                 {t.asking.instead}
               </Link>
             </div>
-            {found.data.meetings.length > 1 && (
+            {hits.length > 1 && (
               <label className="flex items-baseline gap-2 text-sm text-faded">
                 {t.library.order}
                 <select
@@ -190,12 +207,26 @@ export function Library() {
               </label>
             )}
           </div>
-          {found.data.meetings.map((one) => (
-            <Hits key={one.meeting.id} found={one} words={words} />
+          {hits.map((one) => (
+            <Pick key={one.meeting.id} {...one.meeting} picked={picked} pick={setPicked}>
+              <Hits found={one} words={words} />
+            </Pick>
           ))}
-          {found.data.meetings.length >= MOST && <p className="text-faded">{t.library.most}</p>}
+          {found.hasNextPage ? (
+            <button
+              type="button"
+              className="press"
+              disabled={found.isFetchingNextPage}
+              onClick={() => void found.fetchNextPage()}
+            >
+              {t.library.further}
+            </button>
+          ) : (
+            hits.length > 0 && !first.whole && <p className="text-faded">{t.library.most}</p>
+          )}
         </>
       )}
+      {picked && <PickBar picked={picked} pick={setPicked} />}
     </div>
   );
 }

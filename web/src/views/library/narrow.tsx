@@ -21,7 +21,8 @@ export function chips(
   wanted: Wanted,
   choices: Schemas["NarrowOut"] | undefined,
 ): [string, Wanted][] {
-  const { person, speaking, series, shelf, since, until, place, language, whose, holds } = wanted;
+  const { person, speaking, series, shelf, since, until, place, language, whose, only, holds } =
+    wanted;
   const without = (...names: (keyof Wanted)[]): Wanted => {
     const next = { ...wanted };
     for (const name of names) if (name !== "holds") delete next[name];
@@ -42,6 +43,7 @@ export function chips(
     found.push([said.shelf({ name: nameOf(choices?.shelves, shelf) }), without("shelf")]);
   if (since) found.push([said.since({ day: showDateOfYear(since) }), without("since")]);
   if (until) found.push([said.until({ day: showDateOfYear(until) }), without("until")]);
+  if (only) found.push([said.only({ n: only.length }), without("only")]);
   if (place) found.push([t.library.places[place], without("place")]);
   if (whose) found.push([t.library.whoseIs[whose], without("whose")]);
   if (language)

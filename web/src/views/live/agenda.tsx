@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useAgenda, useAgendas, useChange } from "../../api/hooks";
+import { Points } from "../../parts/points";
 import { useSay } from "../../parts/sayings";
 import { Empty, Wrong } from "../../parts/states";
 import { clock } from "../../parts/time";
@@ -170,8 +171,6 @@ export function SetAgenda({
     () => the(client.PUT("/api/agendas/{name}", { params: { path: { name: kind } }, body })),
     keys.agendas,
   );
-  const set = (index: number, change: Partial<{ text: string; minutes: number }>) =>
-    setRows(rows.map((row, at) => (at === index ? { ...row, ...change } : row)));
   return (
     <form
       aria-label={t.agenda.set}
@@ -202,43 +201,7 @@ export function SetAgenda({
           </select>
         </label>
       )}
-      <ol className="flex flex-col gap-2">
-        {rows.map((row, index) => (
-          <li key={index} className="grid grid-cols-[1fr_5rem_auto] gap-2">
-            <input
-              aria-label={`${t.agenda.point} ${index + 1}`}
-              className="field font-serif"
-              maxLength={200}
-              value={row.text}
-              onChange={(event) => set(index, { text: event.target.value })}
-            />
-            <input
-              aria-label={`${t.agenda.minutes} ${index + 1}`}
-              type="number"
-              min={1}
-              max={600}
-              className="field"
-              value={row.minutes}
-              onChange={(event) => set(index, { minutes: Number(event.target.value) || 1 })}
-            />
-            <button
-              type="button"
-              className="plain"
-              aria-label={t.agenda.remove}
-              onClick={() => setRows(rows.filter((_, at) => at !== index))}
-            >
-              ×
-            </button>
-          </li>
-        ))}
-      </ol>
-      <button
-        type="button"
-        className="plain mt-1 text-sm"
-        onClick={() => setRows([...rows, { text: "", minutes: 10 }])}
-      >
-        {t.agenda.add}
-      </button>
+      <Points rows={rows} put={setRows} />
       <Wrong error={save.error} />
       <div className="mt-2 flex flex-wrap items-end gap-2">
         <button type="submit" className="press press-main px-3 py-1 text-sm">

@@ -11,6 +11,8 @@ import { useSay } from "../../parts/sayings";
 import { Empty, Trouble, Wait, Wrong } from "../../parts/states";
 import { showDate, showDay } from "../../parts/time";
 import { t } from "../../texts";
+import { Days } from "./days";
+import { Usual } from "./usual";
 
 type Known = Schemas["SeriesOut"];
 type Matter = Schemas["MatterOut"];
@@ -48,6 +50,7 @@ export function SeriesPage() {
         <Matters title={t.library.openStill} empty={t.library.nothingOpen} all={known.open} />
         <Matters title={t.library.stands} empty={t.library.nothingStands} all={known.stand} />
       </div>
+      <Days meetings={known.meetings} />
       <section aria-labelledby="meetings" className="mt-6">
         <h2 id="meetings" className="mb-2 text-base">
           {t.library.itsMeetings}
@@ -59,16 +62,19 @@ export function SeriesPage() {
         </div>
       </section>
       <div className="mt-6 grid items-start gap-6 lg:grid-cols-2">
-        <section aria-labelledby="people" className="sheet px-5 py-4">
-          <h2 id="people" className="mb-2 text-base">
-            {t.library.whoCame}
-          </h2>
-          <p>
-            {known.people
-              .map((one) => t.library.times({ name: one.name, n: one.times }))
-              .join(", ") || "–"}
-          </p>
-        </section>
+        <div className="flex flex-col gap-6">
+          <section aria-labelledby="people" className="sheet px-5 py-4">
+            <h2 id="people" className="mb-2 text-base">
+              {t.library.whoCame}
+            </h2>
+            <p>
+              {known.people
+                .map((one) => t.library.times({ name: one.name, n: one.times }))
+                .join(", ") || "–"}
+            </p>
+          </section>
+          {known.usual && <Usual known={known} usual={known.usual} />}
+        </div>
         {known.airtime.length > 0 && <Spoken all={known.airtime} />}
       </div>
       {renaming && <Rename known={known} close={() => setRenaming(false)} />}

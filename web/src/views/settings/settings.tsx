@@ -3,6 +3,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { client, failed, the, type Schemas } from "../../api/client";
 import { keys, useChange, useMeeting, useMembers, useShelvesOf } from "../../api/hooks";
 import { Field } from "../../parts/field";
+import { Asked } from "../../parts/asked";
 import { Names } from "../../parts/names";
 import { useSay } from "../../parts/sayings";
 import { Readers, Seen } from "../../parts/seen";
@@ -10,7 +11,10 @@ import { Trouble, Wait, Wrong } from "../../parts/states";
 import { forField } from "../../parts/time";
 import { t } from "../../texts";
 import { NoticePanel } from "../capture/tell";
+import { HoldPanel } from "./hold";
+import { MeetingLinks } from "./links";
 import { OnShelves } from "./onshelves";
+import { Receivers } from "./receivers";
 import { may } from "../../api/rights";
 
 export function Settings() {
@@ -69,6 +73,7 @@ function Form({ meeting }: { meeting: Schemas["MeetingOut"] }) {
         {t.settings.back}
       </Link>
       <h1 className="mt-2 mb-5 text-2xl">{t.settings.title}</h1>
+      {governs && <Asked of={meeting.id} />}
       <form
         className="sheet flex flex-col gap-5 p-6"
         onSubmit={(event) => {
@@ -142,6 +147,8 @@ function Form({ meeting }: { meeting: Schemas["MeetingOut"] }) {
         </fieldset>
       </form>
       {shelves.length > 0 && <OnShelves meeting={meeting} shelves={shelves} />}
+      {may(meeting, "send") && <Receivers meeting={meeting} />}
+      {governs && <MeetingLinks meeting={meeting} />}
       {meeting.people.length > 0 && (
         <section className="sheet mt-6 px-6 py-4">
           <h2 className="mb-1 text-lg">{t.settings.people}</h2>
@@ -162,6 +169,7 @@ function Form({ meeting }: { meeting: Schemas["MeetingOut"] }) {
       <p className="mt-4 text-sm text-faded">
         {meeting.given_by && t.settings.given({ name: meeting.given_by })}
       </p>
+      {may(meeting, "know team") && <HoldPanel meeting={meeting} />}
       {governs && (
         <div className="mt-8 border-t border-rule pt-5">
           <button

@@ -3,8 +3,17 @@ import { useState, type FormEvent, type ReactNode } from "react";
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from "react-router";
 import { client, failed, the, type Schemas } from "../../api/client";
 import { keys, useChange, useDoor, useMe } from "../../api/hooks";
-import { askForReset, setPassword, signIn, signUp } from "../../api/session";
+import {
+  askForReset,
+  giveCode,
+  knowsPasskeys,
+  setPassword,
+  showPasskey,
+  signIn,
+  signUp,
+} from "../../api/session";
 import { Field } from "../../parts/field";
+import { Secret } from "../../parts/secret";
 import { Trouble, Wait, Wrong } from "../../parts/states";
 import { t } from "../../texts";
 
@@ -65,7 +74,8 @@ export function SignIn() {
   const cache = useQueryClient();
   const go = useNavigate();
   const [params] = useSearchParams();
-  const [mode, setMode] = useState<"in" | "up" | "reset" | "sent">("in");
+  const [mode, setMode] = useState<"in" | "up" | "reset" | "sent" | "second">("in");
+  const [code, setCode] = useState("");
   const [email, setEmail] = useState("");
   const [password, setPasswordText] = useState("");
   const to = params.get("to") ?? "/";
@@ -75,12 +85,54 @@ export function SignIn() {
       await askForReset(email);
       return setMode("sent");
     }
-    await (mode === "in" ? signIn(email, password) : signUp(email, password));
+    if (mode === "second") await giveCode(code);
+    else if (mode === "up") await signUp(email, password);
+    else if (await signIn(email, password)) return setMode("second");
+    await enter();
+  });
+  const enter = async () => {
     cache.clear();
     await go(inside, { replace: true });
+  };
+  const passkey = useSend(async () => {
+    await showPasskey(mode !== "second");
+    await enter();
   });
   if (door.isPending) return <Wait />;
   if (me.data && !busy) return <Navigate to={inside} replace />;
+  const withPasskey = knowsPasskeys() && (
+    <form onSubmit={(event) => void passkey.submit(event)} className="mt-4">
+      <button type="submit" disabled={passkey.busy} className="press w-full justify-center">
+        {t.signing.withPasskey}
+      </button>
+      <Wrong error={passkey.error} className="mt-2" />
+    </form>
+  );
+  if (mode === "second")
+    return (
+      <Door title={t.signing.second}>
+        <form onSubmit={(event) => void submit(event)} className="flex flex-col gap-4">
+          <Field label={t.signing.code} hint={t.signing.codeHint} htmlFor="code">
+            <input
+              id="code"
+              required
+              autoFocus
+              autoComplete="one-time-code"
+              inputMode="numeric"
+              maxLength={12}
+              className="field"
+              value={code}
+              onChange={(event) => setCode(event.target.value)}
+            />
+          </Field>
+          <Wrong error={error} />
+          <button type="submit" disabled={busy} className="press press-main justify-center">
+            {t.door.enter}
+          </button>
+        </form>
+        {withPasskey}
+      </Door>
+    );
   if (mode === "sent")
     return (
       <Door title={t.door.forgot}>
@@ -106,27 +158,21 @@ export function SignIn() {
           />
         </Field>
         {mode !== "reset" && (
-          <Field
+          <Secret
+            id="password"
             label={t.door.password}
-            htmlFor="password"
-            {...(mode === "up" ? { hint: t.door.passwordRule } : {})}
-          >
-            <input
-              id="password"
-              type="password"
-              required
-              autoComplete={mode === "in" ? "current-password" : "new-password"}
-              className="field"
-              value={password}
-              onChange={(e) => setPasswordText(e.target.value)}
-            />
-          </Field>
+            hint={mode === "up" ? t.door.passwordRule : undefined}
+            value={password}
+            change={setPasswordText}
+            fresh={mode === "up"}
+          />
         )}
         <Wrong error={error} />
         <button type="submit" disabled={busy} className="press press-main justify-center">
           {mode === "in" ? t.door.enter : mode === "up" ? t.door.make : t.door.reset}
         </button>
       </form>
+      {mode === "in" && withPasskey}
       <div className="mt-5 flex flex-col items-start gap-1 text-sm">
         {mode === "in" ? (
           <button type="button" className="plain" onClick={() => setMode("reset")}>
@@ -201,7 +247,14 @@ export function Invited() {
                 onChange={(e) => setName(e.target.value)}
               />
             </Field>
-            <ChosenPassword label={t.door.password} value={password} change={setPasswordText} />
+            <Secret
+              id="password"
+              hint={t.door.passwordRule}
+              fresh
+              label={t.door.password}
+              value={password}
+              change={setPasswordText}
+            />
           </>
         )}
         <Wrong error={error} />
@@ -210,22 +263,6 @@ export function Invited() {
         </button>
       </form>
     </Door>
-  );
-}
-
-function ChosenPassword(props: { label: string; value: string; change: (value: string) => void }) {
-  return (
-    <Field label={props.label} htmlFor="password" hint={t.door.passwordRule}>
-      <input
-        id="password"
-        type="password"
-        required
-        autoComplete="new-password"
-        className="field"
-        value={props.value}
-        onChange={(e) => props.change(e.target.value)}
-      />
-    </Field>
   );
 }
 
@@ -251,7 +288,14 @@ export function NewPassword() {
   return (
     <Door title={t.door.newPassword}>
       <form onSubmit={(event) => void submit(event)} className="flex flex-col gap-4">
-        <ChosenPassword label={t.door.newPassword} value={password} change={setText} />
+        <Secret
+          id="password"
+          hint={t.door.passwordRule}
+          fresh
+          label={t.door.newPassword}
+          value={password}
+          change={setText}
+        />
         <Wrong error={error} />
         <button type="submit" disabled={busy} className="press press-main justify-center">
           {t.door.setPassword}

@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Tabs } from "radix-ui";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import { failed, Problem, type Schemas } from "../../api/client";
 import { keys, useEvents, useMeeting, useMinutes, usePictures, useRecord } from "../../api/hooks";
 import { may } from "../../api/rights";
@@ -10,6 +10,7 @@ import { TWO_PAGES, useMedia } from "../../parts/media";
 import { Empty, Trouble, Wait } from "../../parts/states";
 import { t } from "../../texts";
 import { Live } from "../live/live";
+import { AskToSee } from "./asktosee";
 import { useAddress, type Leaf } from "./address";
 import { useArrival } from "./arrival";
 import { AskPage } from "./ask/ask";
@@ -57,14 +58,7 @@ export function Spread() {
   if (meeting.isPending) return <Wait />;
   if (failed(meeting)) {
     if (meeting.error instanceof Problem && meeting.error.status === 404)
-      return (
-        <div className="p-8">
-          <p>{t.spread.noMeeting}</p>
-          <Link className="press mt-4" to="/library">
-            {t.spread.toLibrary}
-          </Link>
-        </div>
-      );
+      return <AskToSee id={id} />;
     return <Trouble error={meeting.error} again={() => void meeting.refetch()} />;
   }
   const it = meeting.data;

@@ -16,9 +16,8 @@ export function News() {
   }).data;
   const seen = useChange(() => the(client.POST("/api/news/seen")), keys.news);
   if (!known) return null;
-  // What one is to do stands beside it, with all else that one is to do.
-  const { since, decisions, missed } = known;
-  if (!decisions.length && !missed.length) return null;
+  const { since, decisions, given, missed } = known;
+  if (!decisions.length && !given.length && !missed.length) return null;
   return (
     <section aria-labelledby="news" className="sheet px-4 py-3">
       <div className="flex flex-wrap items-baseline gap-x-4">
@@ -37,7 +36,8 @@ export function News() {
           {t.news.seen}
         </button>
       </div>
-      <Decisions all={decisions} />
+      <Settled title={t.news.given} kind="action" all={given} />
+      <Settled title={t.news.decisions} kind="decision" all={decisions} />
       {missed.length > 0 && (
         <>
           <h3 className="mt-3 text-sm text-faded">{t.news.missed}</h3>
@@ -65,18 +65,24 @@ export function News() {
   );
 }
 
-function Decisions({ all }: { all: Schemas["NewFindingOut"][] }) {
+interface SettledProps {
+  title: string;
+  kind: "action" | "decision";
+  all: Schemas["NewFindingOut"][];
+}
+
+function Settled({ title, kind, all }: SettledProps) {
   if (!all.length) return null;
   return (
     <>
-      <h3 className="mt-3 text-sm text-faded">{t.news.decisions}</h3>
+      <h3 className="mt-3 text-sm text-faded">{title}</h3>
       <ul>
         {all.slice(0, SHOWN).map((one) => (
           <li
             key={`${one.meeting} ${one.line} ${one.text}`}
             className="grid grid-cols-[auto_minmax(0,1fr)] items-baseline gap-x-2 border-b border-rule py-1.5 last:border-0"
           >
-            <Glyph kind="decision" />
+            <Glyph kind={kind} />
             <Link
               to={`/meetings/${one.meeting}?line=${one.line}`}
               className="underline-offset-4 hover:underline"

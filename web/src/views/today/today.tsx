@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import { client, failed, the, type Schemas } from "../../api/client";
 import { keys, useChange, useMe, useToday } from "../../api/hooks";
 import { may } from "../../api/rights";
+import { Asked } from "../../parts/asked";
 import { Glyph } from "../../parts/glyph";
 import { WorkProgress } from "../../parts/progress";
 import { MeetingRow } from "../../parts/row";
@@ -11,6 +12,7 @@ import { clock, isPast, showDate } from "../../parts/time";
 import { t } from "../../texts";
 import { Visits } from "../clerk/visits";
 import { stepsOf, useFirstSteps } from "../first/first";
+import { LookOver } from "./lookover";
 import { News } from "./news";
 import { DaySheet } from "./sheet";
 
@@ -131,6 +133,8 @@ export function Today() {
         <FirstStepsLeft />
         <DaySheet />
         {adds && <Visits />}
+        {adds && <Asked />}
+        {adds && <LookOver />}
         <News />
         {meetings === 0 && <Empty>{t.today.empty}</Empty>}
         {working.length > 0 && (

@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, failed, the, type Schemas } from "../../../api/client";
 import { keys, useChange, useTemplates, useVersions } from "../../../api/hooks";
 import { Leaf } from "../../../parts/leaf";
+import { Menu, MenuItem } from "../../../parts/menu";
 import { useSay } from "../../../parts/sayings";
 import { Empty, Trouble, Wait } from "../../../parts/states";
 import { showDay, showTime } from "../../../parts/time";
@@ -68,30 +68,21 @@ export function Layout({ meeting, minutes, hear }: Props) {
           ))}
         </select>
       </label>
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger asChild>
+      <Menu
+        align="start"
+        gap={6}
+        trigger={
           <button type="button" aria-label={t.minutes.more} className="press px-2 py-0.5">
             ⋯
           </button>
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            align="start"
-            sideOffset={6}
-            className="sheet z-40 min-w-52 py-1 shadow-lg"
-          >
-            {entries.map(([label, act]) => (
-              <DropdownMenu.Item
-                key={label}
-                onSelect={act}
-                className="cursor-pointer px-4 py-1.5 outline-none data-highlighted:bg-wash"
-              >
-                {label}
-              </DropdownMenu.Item>
-            ))}
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
+        }
+      >
+        {entries.map(([label, act]) => (
+          <MenuItem key={label} onSelect={act}>
+            {label}
+          </MenuItem>
+        ))}
+      </Menu>
       <News
         meeting={meeting}
         changed={minutes.changed}

@@ -34,12 +34,14 @@ export function FollowUp({
     () => new Set(lines.filter((line) => line.finding?.kind !== "question").map((line) => line.id)),
   );
   const me = useMe();
+  const there = new Set(meeting.people.map((one) => one.id));
+  const known = [...meeting.people, ...meeting.receivers.filter((one) => !there.has(one.id))];
+  // Who usually gets the minutes of its series; where that was not said, those who were there.
+  const usual = meeting.receivers.length ? meeting.receivers : meeting.people;
   const [people, setPeople] = useState(
     () =>
       new Set(
-        meeting.people
-          .filter((one) => one.email && one.email !== me.data?.email)
-          .map((one) => one.id),
+        usual.filter((one) => one.email && one.email !== me.data?.email).map((one) => one.id),
       ),
   );
   const [tone, setTone] = useState("friendly");
@@ -96,7 +98,7 @@ export function FollowUp({
           <fieldset>
             <legend className="font-serif text-sm">{t.minutes.mailTo}</legend>
             <ul tabIndex={0} className="max-h-40 overflow-y-auto">
-              {meeting.people.map((one) => (
+              {known.map((one) => (
                 <li key={one.id}>
                   <label className="flex items-baseline gap-2 py-0.5 text-sm">
                     <input

@@ -16,6 +16,7 @@ import { NewLine } from "./form";
 import { Layout } from "./layout";
 import { Dragged, useMove, type Place } from "./order";
 import { Proposed } from "./proposed";
+import { Waiting } from "./waiting";
 import { Written } from "./written";
 
 const GLYPHS: Record<string, Kind> = {
@@ -50,6 +51,7 @@ export function MinutesPage({ minutes, pointed }: Props) {
   return (
     <div {...walked.list}>
       <Layout meeting={meeting} minutes={minutes} hear={hear} />
+      <Waiting meeting={meeting} />
       <Dragged
         lines={inOrder}
         moved={(line, to) => order.move(line.id, placeOf(line), to, t.minutes.movedHere)}

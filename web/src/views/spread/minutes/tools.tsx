@@ -1,4 +1,3 @@
-import { DropdownMenu } from "radix-ui";
 import type { Schemas } from "../../../api/client";
 import { t } from "../../../texts";
 import type { MinutesLine } from "./changes";
@@ -15,7 +14,6 @@ interface Props {
   move: (section: string, heading: string) => void;
   remove: () => void;
 }
-const item = "cursor-pointer px-3 py-1.5 outline-none data-highlighted:bg-wash";
 // In the margin, seen where the pointer or the focus is; where nothing hovers, always.
 const seen =
   "md:opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 data-[state=open]:opacity-100";
@@ -34,8 +32,9 @@ export function LineTools({
 }: Props) {
   const confirmWord = line.confirmed ? t.minutes.unconfirm : t.minutes.confirm;
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
+    <Menu
+      align="end"
+      trigger={
         <button
           type="button"
           tabIndex={tab}
@@ -44,46 +43,22 @@ export function LineTools({
         >
           ⋯
         </button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" className="sheet z-40 min-w-52 py-1 shadow-lg">
-          {!line.hand && (
-            <DropdownMenu.Item className={item} onSelect={confirm}>
-              {confirmWord}
-            </DropdownMenu.Item>
-          )}
-          <DropdownMenu.Item className={item} onSelect={correct}>
-            {t.spread.correct}
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={item} onSelect={remove}>
-            {t.spread.remove}
-          </DropdownMenu.Item>
-          {up && (
-            <DropdownMenu.Item className={item} onSelect={up}>
-              {t.minutes.moveUp}
-            </DropdownMenu.Item>
-          )}
-          {down && (
-            <DropdownMenu.Item className={item} onSelect={down}>
-              {t.minutes.moveDown}
-            </DropdownMenu.Item>
-          )}
-          <DropdownMenu.Label className="px-3 py-1 text-xs text-faded">
-            {t.minutes.moveTo}
-          </DropdownMenu.Label>
-          {sections
-            .filter((one) => one.key !== line.section)
-            .map((one) => (
-              <DropdownMenu.Item
-                key={one.key}
-                className={item}
-                onSelect={() => move(one.key, one.heading)}
-              >
-                {one.heading}
-              </DropdownMenu.Item>
-            ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+      }
+    >
+      {!line.hand && <MenuItem onSelect={confirm}>{confirmWord}</MenuItem>}
+      <MenuItem onSelect={correct}>{t.spread.correct}</MenuItem>
+      <MenuItem onSelect={remove}>{t.spread.remove}</MenuItem>
+      {up && <MenuItem onSelect={up}>{t.minutes.moveUp}</MenuItem>}
+      {down && <MenuItem onSelect={down}>{t.minutes.moveDown}</MenuItem>}
+      <MenuLabel>{t.minutes.moveTo}</MenuLabel>
+      {sections
+        .filter((one) => one.key !== line.section)
+        .map((one) => (
+          <MenuItem key={one.key} onSelect={() => move(one.key, one.heading)}>
+            {one.heading}
+          </MenuItem>
+        ))}
+    </Menu>
   );
 }
+import { Menu, MenuItem, MenuLabel } from "../../../parts/menu";

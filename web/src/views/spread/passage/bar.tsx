@@ -1,8 +1,8 @@
-import { DropdownMenu } from "radix-ui";
 import { useEffect, useState } from "react";
 import { client, the, type Schemas } from "../../../api/client";
 import { keys, useChange, useComments, useNotes } from "../../../api/hooks";
 import { useKeys } from "../../../parts/keys";
+import { Menu, MenuItem } from "../../../parts/menu";
 import { useSay } from "../../../parts/sayings";
 import { clock } from "../../../parts/time";
 import { t } from "../../../texts";
@@ -16,8 +16,6 @@ import { may } from "../../../api/rights";
 
 const JUST_SAID = 15; // seconds before the key: one presses it after the passage that it is about
 type Open = "comment" | "action" | "excerpt" | "strike";
-const item = "cursor-pointer px-3 py-1 outline-none data-highlighted:bg-wash";
-
 /** What can be done with the words that are selected in the record, or with the chosen line. */
 export function PassageBar() {
   const { meeting, player, chosen, edit, recordPage: page, lines } = useSpread();
@@ -139,11 +137,11 @@ export function PassageBar() {
               {wrong.message}
             </span>
           )}
-          <Menu
+          <Rows
             label={t.passages.mark}
             rows={kinds.map((kind) => [kind, kind, () => flag(kind)])}
           />
-          <Menu
+          <Rows
             label={t.passages.word}
             rows={(comments.data?.kinds ?? []).map((kind) => [
               kind,
@@ -184,27 +182,23 @@ export function PassageBar() {
   );
 }
 
-function Menu({ label, rows }: { label: string; rows: [string, string, () => void][] }) {
+function Rows({ label, rows }: { label: string; rows: [string, string, () => void][] }) {
   return (
-    <DropdownMenu.Root modal={false}>
-      <DropdownMenu.Trigger asChild>
+    <Menu
+      modal={false}
+      side="top"
+      gap={6}
+      trigger={
         <button type="button" className="plain">
           {label}
         </button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          side="top"
-          sideOffset={6}
-          className="sheet z-40 min-w-40 py-1 text-sm shadow-lg"
-        >
-          {rows.map(([key, text, act]) => (
-            <DropdownMenu.Item key={key} className={item} onSelect={act}>
-              {text}
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+      }
+    >
+      {rows.map(([key, text, act]) => (
+        <MenuItem key={key} onSelect={act}>
+          {text}
+        </MenuItem>
+      ))}
+    </Menu>
   );
 }

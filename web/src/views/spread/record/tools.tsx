@@ -1,8 +1,8 @@
-import { DropdownMenu } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
 import { client, the, type Schemas } from "../../../api/client";
 import { keys, useChange, useEdits } from "../../../api/hooks";
 import { useKeys } from "../../../parts/keys";
+import { Menu, MenuItem } from "../../../parts/menu";
 import { useSay } from "../../../parts/sayings";
 import { Wrong } from "../../../parts/states";
 import { t } from "../../../texts";
@@ -88,8 +88,6 @@ export function RecordTools({ chapters, hits, lens, setLens, left }: Props) {
     if (find) setSearching(true);
   }, [find]);
   const close = () => setOpen(null);
-  const item =
-    "cursor-pointer px-4 py-1.5 outline-none data-highlighted:bg-wash data-disabled:opacity-50";
   const wrong = undo.error ?? redo.error;
   return (
     <div className="mb-4 flex flex-wrap items-center gap-2 text-sm">
@@ -157,51 +155,30 @@ export function RecordTools({ chapters, hits, lens, setLens, left }: Props) {
           {t.record.find}
         </button>
       )}
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger asChild>
+      <Menu
+        align="start"
+        gap={6}
+        trigger={
           <button type="button" aria-label={t.record.tools} className="press px-2 py-0.5">
             ⋯
           </button>
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            align="start"
-            sideOffset={6}
-            className="sheet z-40 min-w-48 py-1 shadow-lg"
-          >
-            {may(meeting, "change") && (
-              <>
-                <DropdownMenu.Item className={item} onSelect={() => setOpen("replace")}>
-                  {t.record.replace}
-                </DropdownMenu.Item>
-                <DropdownMenu.Item
-                  className={item}
-                  disabled={!edits.data?.undo}
-                  onSelect={() => void back()}
-                >
-                  {t.record.undo}
-                </DropdownMenu.Item>
-                <DropdownMenu.Item
-                  className={item}
-                  disabled={!edits.data?.redo}
-                  onSelect={() => void again()}
-                >
-                  {t.record.redo}
-                </DropdownMenu.Item>
-              </>
-            )}
-            <DropdownMenu.Item className={item} onSelect={() => setOpen("changes")}>
-              {t.record.changes}
-            </DropdownMenu.Item>
-            <DropdownMenu.Item className={item} onSelect={() => setOpen("away")}>
-              {t.record.away}
-            </DropdownMenu.Item>
-            <DropdownMenu.Item className={item} onSelect={() => setOpen("airtime")}>
-              {t.record.airtime}
-            </DropdownMenu.Item>
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
+        }
+      >
+        {may(meeting, "change") && (
+          <>
+            <MenuItem onSelect={() => setOpen("replace")}>{t.record.replace}</MenuItem>
+            <MenuItem disabled={!edits.data?.undo} onSelect={() => void back()}>
+              {t.record.undo}
+            </MenuItem>
+            <MenuItem disabled={!edits.data?.redo} onSelect={() => void again()}>
+              {t.record.redo}
+            </MenuItem>
+          </>
+        )}
+        <MenuItem onSelect={() => setOpen("changes")}>{t.record.changes}</MenuItem>
+        <MenuItem onSelect={() => setOpen("away")}>{t.record.away}</MenuItem>
+        <MenuItem onSelect={() => setOpen("airtime")}>{t.record.airtime}</MenuItem>
+      </Menu>
       <label className="flex items-center gap-2 text-faded">
         {t.passages.lens}
         <select

@@ -1,9 +1,9 @@
-import { DropdownMenu } from "radix-ui";
 import { useState, type ComponentProps, type KeyboardEvent } from "react";
 import { client, the, type Schemas } from "../../../api/client";
 import { keys, useChange, useChoices } from "../../../api/hooks";
 import { Field } from "../../../parts/field";
 import { Foot, Leaf } from "../../../parts/leaf";
+import { Menu, MenuItem, MenuLabel } from "../../../parts/menu";
 import { useSay } from "../../../parts/sayings";
 import { clock } from "../../../parts/time";
 import { t } from "../../../texts";
@@ -18,9 +18,6 @@ interface Props {
   chosen: number | null;
   edit: (line: number) => void;
 }
-const item =
-  "cursor-pointer px-3 py-1 outline-none data-highlighted:bg-wash data-disabled:opacity-50";
-
 function Handle({
   turn,
   voice,
@@ -127,71 +124,46 @@ function Actions({ meeting, turn, tab, voice, last, chosen, edit }: Props) {
   const wrong = give.error ?? merge.error ?? join.error ?? split.error;
   return (
     <>
-      <DropdownMenu.Root defaultOpen>
-        <DropdownMenu.Trigger asChild>
-          <Handle turn={turn} voice={voice} tabIndex={tab} />
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            align="start"
-            className="sheet z-40 min-w-52 py-1 text-sm shadow-lg"
-          >
-            <DropdownMenu.Item className={item} onSelect={() => edit(turn.lines[0]!.number)}>
-              {t.record.correct}
-            </DropdownMenu.Item>
-            <DropdownMenu.Item
-              className={item}
-              disabled={!splits}
-              onSelect={() =>
-                split.mutate(chosen!, { onSuccess: () => say(t.record.splitted, back) })
-              }
-            >
-              {t.record.split}
-            </DropdownMenu.Item>
-            <DropdownMenu.Item
-              className={item}
-              disabled={last}
-              onSelect={() =>
-                join.mutate(undefined, { onSuccess: () => say(t.record.oneTurn, back) })
-              }
-            >
-              {t.record.join}
-            </DropdownMenu.Item>
-            <DropdownMenu.Label className="mt-1 border-t border-rule px-3 pt-2 text-xs text-faded">
-              {t.record.give}
-            </DropdownMenu.Label>
+      <Menu align="start" defaultOpen trigger={<Handle turn={turn} voice={voice} tabIndex={tab} />}>
+        <MenuItem onSelect={() => edit(turn.lines[0]!.number)}>{t.record.correct}</MenuItem>
+        <MenuItem
+          disabled={!splits}
+          onSelect={() => split.mutate(chosen!, { onSuccess: () => say(t.record.splitted, back) })}
+        >
+          {t.record.split}
+        </MenuItem>
+        <MenuItem
+          disabled={last}
+          onSelect={() => join.mutate(undefined, { onSuccess: () => say(t.record.oneTurn, back) })}
+        >
+          {t.record.join}
+        </MenuItem>
+        <MenuLabel>{t.record.give}</MenuLabel>
+        {others.map((one) => (
+          <MenuItem key={one.id} onSelect={() => send(one.name)}>
+            {one.name}
+          </MenuItem>
+        ))}
+        <MenuItem onSelect={() => setAsking("turn")}>{t.record.other}</MenuItem>
+        {others.length > 0 && (
+          <>
+            <MenuLabel>{t.record.allOf({ name: voice.name })}</MenuLabel>
             {others.map((one) => (
-              <DropdownMenu.Item key={one.id} className={item} onSelect={() => send(one.name)}>
+              <MenuItem
+                key={one.id}
+                onSelect={() =>
+                  merge.mutate(one, {
+                    onSuccess: () =>
+                      say(t.record.merged({ from: voice.name, into: one.name }), back),
+                  })
+                }
+              >
                 {one.name}
-              </DropdownMenu.Item>
+              </MenuItem>
             ))}
-            <DropdownMenu.Item className={item} onSelect={() => setAsking("turn")}>
-              {t.record.other}
-            </DropdownMenu.Item>
-            {others.length > 0 && (
-              <>
-                <DropdownMenu.Label className="mt-1 border-t border-rule px-3 pt-2 text-xs text-faded">
-                  {t.record.allOf({ name: voice.name })}
-                </DropdownMenu.Label>
-                {others.map((one) => (
-                  <DropdownMenu.Item
-                    key={one.id}
-                    className={item}
-                    onSelect={() =>
-                      merge.mutate(one, {
-                        onSuccess: () =>
-                          say(t.record.merged({ from: voice.name, into: one.name }), back),
-                      })
-                    }
-                  >
-                    {one.name}
-                  </DropdownMenu.Item>
-                ))}
-              </>
-            )}
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
+          </>
+        )}
+      </Menu>
       {wrong && (
         <span role="alert" className="text-xs text-clay">
           {wrong.message}
