@@ -60,3 +60,5 @@ VOICES = {
     "04-frost-night-review": {"A": "Maren Tollefsen", "B": "Anselm Odukoya", "C": "Idris Quaye"},
     "08-heating-call": {"A": "Maren Tollefsen", "B": "Pavel Drozd", "C": "Anselm Odukoya"},
 }
+# Who says who somebody is, as AFTERSHOWER_SIGN_IN has it without the address.
+IDENTITY = ("larkmoor", "Larkmoor's front gate", "aftershower", "three-frogs-under-one-leaf")

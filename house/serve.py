@@ -14,7 +14,7 @@ from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from demo.people import CALENDAR, FOLDER, MAIL_DOMAIN, PASSWORD, SIGN_INS, TELEPHONE
+from demo.people import CALENDAR, FOLDER, IDENTITY, MAIL_DOMAIN, PASSWORD, SIGN_INS, TELEPHONE
 from house.ground import LOGS, ROOT, VAR, VENV_PYTHON, Problem, run, say
 from house.postgres import Cluster, free_port, free_ports
 from house.setting_up import environment, set_up
@@ -128,9 +128,9 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
     started_cluster = cluster.start()
     processes: list[Process] = []
     try:
-        mail_port, mail_page, calendar_port, folder_port, call_port, phone_port, letter_port = free_ports(_FIRST_MAIL_PORT, 7)
+        mail_port, mail_page, calendar_port, folder_port, call_port, phone_port, letter_port, identity_port = free_ports(_FIRST_MAIL_PORT, 8)
         url, calendar, folder, calls = (f"http://127.0.0.1:{one}" for one in (port, calendar_port, folder_port, call_port))
-        inside = [f"127.0.0.1:{one}" for one in (calendar_port, folder_port, call_port, phone_port)]
+        inside = [f"127.0.0.1:{one}" for one in (calendar_port, folder_port, call_port, phone_port, identity_port)]
         settings = environment(
             **cluster.environment,
             DJANGO_SETTINGS_MODULE="server.settings",
@@ -138,6 +138,7 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
             AFTERSHOWER_SMTP_PORT=str(mail_port),
             AFTERSHOWER_MAIL_DOMAIN=os.environ.get("AFTERSHOWER_MAIL_DOMAIN") or MAIL_DOMAIN,
             AFTERSHOWER_INSIDE=",".join(filter(None, (os.environ.get("AFTERSHOWER_INSIDE"), *inside))),
+            AFTERSHOWER_SIGN_IN=",".join(filter(None, (os.environ.get("AFTERSHOWER_SIGN_IN"), "|".join((*IDENTITY[:2], f"http://127.0.0.1:{identity_port}", *IDENTITY[2:]))))),
             AFTERSHOWER_CONFERENCES=",".join(filter(None, (os.environ.get("AFTERSHOWER_CONFERENCES"), f"whep={calls}"))),
         )
         if fresh:
@@ -171,6 +172,7 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
                 python("-m", "standins.folder", "--port", str(folder_port), "--folder", str(VAR / "recordings"), "--name", FOLDER["account"], "--password", FOLDER["password"]),
                 settings,
             ),
+            Process("identity", python("-m", "standins.identity", "--port", str(identity_port), "--client", IDENTITY[2], "--secret", IDENTITY[3]), settings),
             Process("conference", python("-m", "standins.conference", "--port", str(call_port), "--rooms", str(rooms)), settings),
             Process(
                 "dialer",

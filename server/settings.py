@@ -1,10 +1,13 @@
 """Settings, all from the environment that the house prepares; PG* variables say where the database is."""
 
 import os
+import re
 import secrets
 from pathlib import Path
+from urllib.parse import urlsplit
 
 from csp.constants import NONCE, NONE, SELF
+from django.core.exceptions import ImproperlyConfigured
 
 ROOT = Path(__file__).resolve().parent.parent
 VAR = Path(os.environ.get("AFTERSHOWER_VAR", ROOT / "var"))
@@ -36,6 +39,8 @@ INSTALLED_APPS = [
     "allauth.account",
     "allauth.headless",
     "allauth.mfa",
+    "allauth.socialaccount",
+    "allauth.socialaccount.providers.openid_connect",
     "allauth.usersessions",
     "csp",
     "ninja",
@@ -166,9 +171,25 @@ MFA_PASSKEY_LOGIN_ENABLED = True
 MFA_ALLOW_UNVERIFIED_EMAIL = True
 MFA_TOTP_TOLERANCE = 1
 MFA_WEBAUTHN_ALLOW_INSECURE_ORIGIN = BASE_URL.startswith("http:")
+# Who says who somebody is, as ID|NAME|ADDRESS|CLIENT|SECRET, with commas between several (OpenID Connect).
+SIGN_IN = [one.strip().split("|") for one in os.environ.get("AFTERSHOWER_SIGN_IN", "").split(",") if one.strip()]
+if any(len(one) != 5 or not re.fullmatch(r"[a-z0-9-]{1,40}", one[0]) for one in SIGN_IN):
+    raise ImproperlyConfigured("AFTERSHOWER_SIGN_IN is ID|NAME|ADDRESS|CLIENT|SECRET, the ID in small letters, digits and dashes.")
+# To tie an identity, or to untie it, one shows once more who one is.
+ACCOUNT_REAUTHENTICATION_REQUIRED = True
+SOCIALACCOUNT_ADAPTER = "server.door.provider.ProviderAdapter"
+SOCIALACCOUNT_PROVIDERS = {
+    "openid_connect": {
+        "OAUTH_PKCE_ENABLED": True,
+        "APPS": [
+            {"provider_id": key, "name": name, "client_id": client, "secret": secret, "settings": {"server_url": address}}
+            for key, name, address, client, secret in SIGN_IN
+        ],
+    }
+}
 HEADLESS_ONLY = True
 HEADLESS_CLIENTS = ("browser",)
-HEADLESS_FRONTEND_URLS = {"account_reset_password_from_key": BASE_URL + "/password/{key}", "account_signup": BASE_URL + "/sign-in"}
+HEADLESS_FRONTEND_URLS = {"account_reset_password_from_key": BASE_URL + "/password/{key}", "account_signup": BASE_URL + "/sign-in", "socialaccount_login_error": BASE_URL + "/sign-in"}
 ALLAUTH_TRUSTED_CLIENT_IP_HEADER = None
 
 EMAIL_HOST = os.environ.get("AFTERSHOWER_SMTP_HOST", "127.0.0.1")
@@ -195,7 +216,8 @@ CONTENT_SECURITY_POLICY = {
         "connect-src": [SELF],
         "manifest-src": [SELF],
         "worker-src": [SELF],
-        "form-action": [SELF],
+        # A form leads to whoever says who somebody is; a browser checks where it ends up.
+        "form-action": [SELF, *(f"{at.scheme}://{at.netloc}" for at in (urlsplit(address) for _, _, address, _, _ in SIGN_IN))],
         "base-uri": [NONE],
         "frame-ancestors": [NONE],
     }

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import cast
 
+from allauth.account.internal.flows.login import get_authentication_records
 from allauth.mfa.models import Authenticator
 from django.contrib.auth.models import AnonymousUser
 from django.http import HttpRequest
@@ -44,16 +45,34 @@ def user_of(request: HttpRequest) -> User:
 
 
 def membership_of(request: HttpRequest) -> Membership:
-    """The caller's place in the workspace they are in. Raises Refused when they are in none, or have not the second factor that it wants."""
+    """The caller's place in the workspace they are in. Raises Refused when they are in none, or did not come in as it wants."""
     membership = place_of(request)
     if lacks_second(membership):
         raise Refused(403, "This workspace wants a second factor of everybody. Set one up under Account, How I sign in.", second_factor=True)
+    if wanted := lacks_provider(request, membership):
+        raise Refused(403, "This workspace wants its members to come in by way of their identity elsewhere. Sign in that way.", provider=wanted)
     return membership
 
 
 def lacks_second(membership: Membership) -> bool:
     """Does the workspace want a second factor that they have not set up?"""
     return membership.workspace.second_factor and not has_second(membership.user)
+
+
+def lacks_provider(request: HttpRequest, membership: Membership) -> str:
+    """By way of whom they ought to have come in and did not; "" where nothing is wanted of them.
+
+    Guests have no identity there. Owners who have a second factor come in without, so that a provider that is down shuts nobody out for good.
+    """
+    wanted = membership.workspace.provider
+    if not wanted or membership.from_outside or came_by(request, membership.user, wanted):
+        return ""
+    return "" if membership.answers_for_it and has_second(membership.user) else wanted
+
+
+def came_by(request: HttpRequest, user: User, provider: str) -> bool:
+    """Did somebody show in this session who they are by way of a provider?"""
+    return any(one.get("provider") == provider for one in get_authentication_records(request, user))
 
 
 def has_second(user: User) -> bool:

@@ -80,6 +80,8 @@ class Workspace(models.Model):
     # By which the clerk is written to: nobody guesses it, and whoever has it still has to be a member.
     clerk_key = models.CharField(max_length=16, unique=True, default=new_clerk_key)
     monthly_minutes = models.PositiveIntegerField(null=True)
+    # Whom all but guests come in by way of ("": with a password), as AFTERSHOWER_SIGN_IN calls them.
+    provider = models.CharField(max_length=40, blank=True)
     # Days for which what was taken out of the library can be had back.
     keep_removed = models.PositiveIntegerField(default=30)
     mark_kinds = models.JSONField(default=first_mark_kinds)
@@ -125,6 +127,16 @@ class Membership(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["user", "workspace"], name="one_membership")]
+
+    @property
+    def from_outside(self) -> bool:
+        """A guest, who belongs to another house."""
+        return self.role == Role.GUEST
+
+    @property
+    def answers_for_it(self) -> bool:
+        """An owner, without whom nobody could let others in again."""
+        return self.role == Role.OWNER
 
 
 def new_token() -> str:

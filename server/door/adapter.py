@@ -22,6 +22,8 @@ _CHANGES = {
     "totp_deactivated": "The app that makes codes is a second factor no more.",
     "webauthn_added": "A passkey was added.",
     "webauthn_removed": "A passkey was taken away.",
+    "account_connected": "An identity elsewhere was tied to the account: one comes in by way of it.",
+    "account_disconnected": "An identity elsewhere was tied to the account, and is not any more.",
     "recovery_codes_generated": "New codes for an emergency were made.",
 }
 """What it tells of how somebody signs in. It sends no other mails as it is set here."""

@@ -17,7 +17,17 @@ from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from pydantic import Field, field_validator
 
-from server.accounts.current import WORKSPACE_KEY, anybody, lacks_second, membership_of, place_of, signed_in, user_of
+from server.accounts.current import (
+    WORKSPACE_KEY,
+    anybody,
+    came_by,
+    lacks_provider,
+    lacks_second,
+    membership_of,
+    place_of,
+    signed_in,
+    user_of,
+)
 from server.accounts.models import FirstStep, Invitation, Membership, Role, User
 from server.answers import Answer
 from server.bounds import Name, Number, Prose
@@ -33,6 +43,7 @@ from server.door.actions.invite import find_invitation, invite
 from server.door.actions.remove_member import remove_member
 from server.door.actions.withdraw import withdraw
 from server.door.adapter import AccountAdapter
+from server.door.provider import providers
 from server.meetings.leaving import made_by
 from server.meetings.models import Visibility
 from server.problems import Refused
@@ -64,6 +75,8 @@ class MeOut(Schema):
     """Of meetings that I make."""
     second_wanted: bool
     """Nothing of the workspace is shown until I have a second factor."""
+    provider_wanted: str
+    """Nor until I came in by way of this provider; "" where I did, or need not."""
 
 
 class WorkspaceOut(Schema):
@@ -82,6 +95,7 @@ class CapturingOut(Schema):
     clerk_leaves: bool
     keep_removed: int
     second_factor: bool
+    provider: str
 
 
 class CapturingPatch(Schema):
@@ -94,10 +108,19 @@ class CapturingPatch(Schema):
     clerk_leaves: bool | None = None
     keep_removed: int | None = Field(None, ge=1, le=365)
     second_factor: bool | None = None
+    provider: str | None = Field(None, max_length=40)
+
+
+class ProviderOut(Schema):
+    id: str
+    name: str
 
 
 class DoorOut(Schema):
+    """providers: by way of whom one can come in, too."""
+
     sign_up_open: bool
+    providers: list[ProviderOut]
 
 
 class NameIn(Schema):
@@ -153,7 +176,7 @@ class AcceptIn(Schema):
 def door(request: HttpRequest) -> Answer:
     """May strangers sign up? Also hands out the CSRF cookie."""
     get_token(request)
-    return {"sign_up_open": AccountAdapter().is_open_for_signup(request)}
+    return {"sign_up_open": AccountAdapter().is_open_for_signup(request), "providers": providers()}
 
 
 @router.get("/me", response=MeOut, auth=signed_in)
@@ -174,6 +197,7 @@ def me(request: HttpRequest) -> Answer:
         "may_found": may_found(user),
         "first_steps": current.first_steps if current else [],
         "second_wanted": current is not None and lacks_second(current),
+        "provider_wanted": lacks_provider(request, current) if current else "",
         "usual_visibility": customs_of(current.workspace, user.pk, None).visibility if current else Visibility.NAMED,
         "settled_in": current is None or current.settled_in,
         "workspaces": [{"id": m.workspace_id, "name": m.workspace.name} for m in memberships],
@@ -231,7 +255,11 @@ def workspace(request: HttpRequest) -> Answer:
 def patch_workspace(request: HttpRequest, payload: CapturingPatch) -> Answer:
     """Change how it captures."""
     membership = membership_of(request)
-    change_workspace(membership, **payload.dict(exclude_unset=True))
+    given = payload.dict(exclude_unset=True)
+    provider = given.get("provider")
+    if provider and provider != membership.workspace.provider and provider not in [one["id"] for one in providers()]:
+        raise Refused(422, "Nobody of that name says here who somebody is. Ask whoever runs this server.")
+    change_workspace(membership, **given, came_by_it=came_by(request, membership.user, provider or ""))
     return _capturing(membership)
 
 
@@ -248,6 +276,7 @@ def _capturing(membership: Membership) -> dict:
         "clerk_leaves": kept.clerk_leaves,
         "keep_removed": kept.keep_removed,
         "second_factor": kept.second_factor,
+        "provider": kept.provider,
     }
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
+from allauth.socialaccount.models import SocialAccount
 from django.db.models import Q, QuerySet
 from django.utils import timezone
 
@@ -55,7 +56,7 @@ def known_of(person: Person) -> dict[str, Any]:
     return {
         "made_at": timezone.now(),
         "person": {"name": person.name, "email": person.email, "organisation": person.organisation},
-        "account": user and {"email": user.email, "name": user.name, "time_zone": user.time_zone, "since": user.date_joined, "last_signed_in": user.last_login},
+        "account": user and {"email": user.email, "name": user.name, "time_zone": user.time_zone, "since": user.date_joined, "last_signed_in": user.last_login, "comes_by": list(SocialAccount.objects.filter(user=user).values_list("provider", flat=True))},
         "place": user and Membership.objects.filter(user=user, workspace=person.workspace_id).values_list("role", flat=True).first(),
         "voice": voice and {"kept_at": voice.at, "numbers": voice.vector},
         "meetings": list(_in_meetings(person, names)),

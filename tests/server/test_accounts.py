@@ -31,9 +31,9 @@ def test_guessing_is_slowed_down(maren, caller, settings):
 
 def test_sign_up_is_closed_once_there_is_somebody_unless_it_is_opened(db, caller, settings):
     call = caller(None)
-    assert call("get", "/api/door").json() == {"sign_up_open": True}
+    assert call("get", "/api/door").json() == {"sign_up_open": True, "providers": []}
     assert call("post", SIGN_UP, {"email": "first@larkmoor.example", "password": "wet slate and lichen"}).status_code == 200
-    assert caller(None)("get", "/api/door").json() == {"sign_up_open": False}
+    assert caller(None)("get", "/api/door").json() == {"sign_up_open": False, "providers": []}
     assert caller(None)("post", SIGN_UP, {"email": "second@larkmoor.example", "password": "wet slate and lichen"}).status_code == 403
     settings.SIGN_UP_OPEN = True
     assert caller(None)("post", SIGN_UP, {"email": "third@larkmoor.example", "password": "wet slate and lichen"}).status_code == 200

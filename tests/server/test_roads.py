@@ -172,7 +172,7 @@ def test_only_the_addresses_of_the_sign_in_library_that_are_used_are_open(maren,
     for method, path, data in [
         ("post", "account/email", {"email": "idris@larkmoor.example"}),
         ("patch", "account/email", {"email": "idris@larkmoor.example", "primary": True}),
-        ("get", "account/providers", None),
+        ("post", "auth/provider/token", {"provider": "gate"}),
         ("get", "auth/webauthn/signup", None),
         ("post", "auth/code/request", {"email": "idris@larkmoor.example"}),
         ("get", "config", None),
@@ -184,6 +184,7 @@ def test_only_the_addresses_of_the_sign_in_library_that_are_used_are_open(maren,
     assert call("post", f"{at}/account/password/change", {"current_password": "a guess", "new_password": "moss and more moss"}).status_code == 400
     assert set(_USED) == {
         *("auth/session", "auth/login", "auth/signup", "auth/password/request", "auth/password/reset", "auth/reauthenticate", "auth/sessions"),
+        *("auth/provider/redirect", "account/providers"),
         *("auth/2fa/authenticate", "auth/2fa/reauthenticate", "auth/webauthn/authenticate", "auth/webauthn/reauthenticate", "auth/webauthn/login"),
         *("account/authenticators", "account/authenticators/totp", "account/authenticators/webauthn", "account/authenticators/recovery-codes"),
         "account/password/change",

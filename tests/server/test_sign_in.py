@@ -135,6 +135,6 @@ def test_nobody_ends_the_session_of_somebody_else_nor_opens_what_is_not_used(mar
     theirs.sign_in("idris@larkmoor.example")
     [foreign] = [one["id"] for one in theirs.call("get", "auth/sessions").json()["data"]]
     assert mine.call("delete", "auth/sessions", {"sessions": [foreign]}).status_code == 400 and theirs.call("get", "/api/me").status_code == 200
-    for path in ("account/email", "account/providers", "auth/webauthn/signup", "auth/code/request"):
+    for path in ("account/email", "auth/provider/signup", "auth/provider/token", "auth/webauthn/signup", "auth/code/request"):
         assert mine.call("get", path).status_code == 404
     assert User.objects.count() == 2

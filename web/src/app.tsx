@@ -36,6 +36,9 @@ const [Keeping, Audit] = [
   later(() => import("./views/keeping/keeping"), "Keeping"),
   later(() => import("./views/keeping/audit"), "Audit"),
 ];
+const ProviderWanted = lazy(async () => ({
+  default: (await import("./views/account/elsewhere")).ProviderWanted,
+}));
 const SecondWanted = lazy(async () => ({
   default: (await import("./views/account/signing")).SecondWanted,
 }));
@@ -111,6 +114,12 @@ function Inside() {
     return (
       <Suspense fallback={<Wait />}>
         <SecondWanted me={me.data} />
+      </Suspense>
+    );
+  if (me.data.provider_wanted)
+    return (
+      <Suspense fallback={<Wait />}>
+        <ProviderWanted me={me.data} />
       </Suspense>
     );
   return (

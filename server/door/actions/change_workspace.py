@@ -25,8 +25,10 @@ def change_workspace(
     clerk_leaves: bool | None = None,
     keep_removed: int | None = None,
     second_factor: bool | None = None,
+    provider: str | None = None,
+    came_by_it: bool = False,
 ) -> Workspace:
-    """Apply what is given and leave the rest. monthly_minutes: None for no limit. Raises Refused."""
+    """Apply what is given and leave the rest. monthly_minutes: None for no limit; came_by_it: does the caller's own session meet what is asked of all? Raises Refused."""
     given: dict[str, object] = {
         "notices": notices and {language: prose(text).strip() for language, text in notices.items() if text.strip()},
         "consent_of_all": consent_of_all,
@@ -35,6 +37,7 @@ def change_workspace(
         "clerk_leaves": clerk_leaves,
         "keep_removed": keep_removed,
         "second_factor": second_factor,
+        "provider": provider,
         "mark_kinds": mark_kinds and list(dict.fromkeys(one_line(kind)[:60] for kind in mark_kinds if one_line(kind))),
     }
     changed = {name: value for name, value in given.items() if value is not None}
@@ -43,6 +46,8 @@ def change_workspace(
     with acting(membership, Can.MANAGE, "change workspace", changed=sorted(changed)):
         if second_factor and not has_second(membership.user):
             raise Refused(409, "Set a second factor up for yourself first, under How I sign in: without one you would be shut out as well.")
+        if provider and provider != membership.workspace.provider and not came_by_it:
+            raise Refused(409, "Come in that way yourself first: else you would be shut out as well.")
         if not changed.get("mark_kinds", True):
             raise Refused(422, "A workspace has at least one kind of mark.")
         workspace = membership.workspace

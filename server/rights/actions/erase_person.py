@@ -248,6 +248,7 @@ def _beside_meetings(person: Person, names: Names, addresses: list[str]) -> None
 def _account(user: User) -> None:
     """Nobody signs in with it any more; what hung on it, such as a capture they made, stays without a name."""
     User.objects.filter(pk=user.pk).update(name=GONE, email=f"erased-{user.pk}@invalid", time_zone="", is_active=False, password="!")
+    user.socialaccount_set.all().delete()  # type: ignore[attr-defined]
     user.authenticator_set.all().delete()  # type: ignore[attr-defined]
     for kept in user.usersession_set.all():  # type: ignore[attr-defined]
         Session.objects.filter(session_key=kept.session_key).delete()

@@ -4631,10 +4631,22 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** DoorOut */
+        /**
+         * DoorOut
+         * @description providers: by way of whom one can come in, too.
+         */
         DoorOut: {
             /** Sign Up Open */
             sign_up_open: boolean;
+            /** Providers */
+            providers: components["schemas"]["ProviderOut"][];
+        };
+        /** ProviderOut */
+        ProviderOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * Can
@@ -4677,6 +4689,8 @@ export interface components {
             usual_visibility: components["schemas"]["Visibility"];
             /** Second Wanted */
             second_wanted: boolean;
+            /** Provider Wanted */
+            provider_wanted: string;
         };
         /**
          * Role
@@ -4739,6 +4753,8 @@ export interface components {
             keep_removed: number;
             /** Second Factor */
             second_factor: boolean;
+            /** Provider */
+            provider: string;
         };
         /** CapturingPatch */
         CapturingPatch: {
@@ -4762,6 +4778,8 @@ export interface components {
             keep_removed?: number | null;
             /** Second Factor */
             second_factor?: boolean | null;
+            /** Provider */
+            provider?: string | null;
         };
         /** MemberOut */
         MemberOut: {
@@ -11744,7 +11762,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": Record<string, never>;
                 };
             };
             /** @description The database does not answer just now. Try again. */
@@ -11824,7 +11842,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": Record<string, never>;
                 };
             };
             /** @description The database does not answer just now. Try again. */
@@ -15215,7 +15233,7 @@ export interface operations {
                     "text/vtt": string;
                     "application/x-subrip": string;
                     "text/csv": string;
-                    "application/json": string;
+                    "application/json": Record<string, never>;
                 };
             };
             /** @description The database does not answer just now. Try again. */
@@ -15347,7 +15365,7 @@ export interface operations {
                     "text/vtt": string;
                     "application/x-subrip": string;
                     "text/csv": string;
-                    "application/json": string;
+                    "application/json": Record<string, never>;
                 };
             };
             /** @description The database does not answer just now. Try again. */

@@ -52,6 +52,28 @@ export async function giveCode(code: string): Promise<void> {
   await check(await call("POST", "auth/2fa/authenticate", { code }), t.signing.wrongCode);
 }
 
+/** Came in by way of a provider, and a second factor is wanted besides? */
+export async function secondPending(): Promise<boolean> {
+  return (await flowsOf(await call("GET", "auth/session"))).includes("mfa_authenticate");
+}
+
+export interface Tied {
+  uid: string;
+  provider: { id: string };
+}
+
+/** The identities elsewhere that are tied to the account. */
+export async function tied(): Promise<Tied[]> {
+  const answer = await call("GET", "account/providers");
+  await check(answer, t.problem.network);
+  return data<Tied[]>(answer);
+}
+
+export async function untie(one: Tied): Promise<void> {
+  const body = { provider: one.provider.id, account: one.uid };
+  await sure(await call("DELETE", "account/providers", body), t.problem.network);
+}
+
 /** The password is asked for once more, and what was tried is tried again. */
 export class Again extends Problem {}
 

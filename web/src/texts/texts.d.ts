@@ -1218,6 +1218,19 @@ export interface Texts {
     setPassword: string;
     resetDone: string;
     line: string;
+    by: Said<{ name: string | number }>;
+    trouble: {
+      has_account: string;
+      address_taken: string;
+      no_address: string;
+      signup_closed: string;
+      tied_already: string;
+      connected_other: string;
+      reauthentication_required: string;
+      cancelled: string;
+      provider_down: string;
+      other: string;
+    } & Readonly<Record<string, string | undefined>>;
   };
   today: {
     reopen: string;
@@ -1854,6 +1867,16 @@ export interface Texts {
     wanted: string;
     wantedHint: string;
     wantedOfAll: string;
+    elsewhere: string;
+    elsewhereHint: string;
+    tie: Said<{ name: string | number }>;
+    tied: Said<{ name: string | number }>;
+    untie: string;
+    untied: string;
+    providerWanted: Said<{ name: string | number }>;
+    providerWantedHint: string;
+    providerOfAll: string;
+    providerAny: string;
   };
   person: {
     title: string;

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { client, the, type Schemas } from "../../api/client";
-import { keys, useChange, useWorkspace } from "../../api/hooks";
+import { keys, useChange, useDoor, useWorkspace } from "../../api/hooks";
 import { Field } from "../../parts/field";
 import { useSay } from "../../parts/sayings";
 import { locale, t } from "../../texts";
@@ -24,6 +24,8 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
   const [leaves, setLeaves] = useState(rules.clerk_leaves);
   const [days, setDays] = useState(String(rules.keep_removed));
   const [second, setSecond] = useState(rules.second_factor);
+  const [provider, setProvider] = useState(rules.provider);
+  const door = useDoor();
   const [kinds, setKinds] = useState(rules.mark_kinds.join(", "));
   const say = useSay();
   const save = useChange(
@@ -40,6 +42,7 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
             clerk_leaves: leaves,
             keep_removed: Number(days),
             second_factor: second,
+            provider,
           },
         }),
       ),
@@ -98,6 +101,23 @@ function Form({ rules }: { rules: Schemas["CapturingOut"] }) {
       <Tick label={t.voices.allow} value={known} change={setKnown} />
       <Tick label={t.clerk.leaves} value={leaves} change={setLeaves} />
       <Tick label={t.signing.wantedOfAll} value={second} change={setSecond} />
+      {(door.data?.providers.length || provider) && (
+        <Field label={t.signing.providerOfAll} htmlFor="provider">
+          <select
+            id="provider"
+            className="field"
+            value={provider}
+            onChange={(event) => setProvider(event.target.value)}
+          >
+            <option value="">{t.signing.providerAny}</option>
+            {door.data?.providers.map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.name}
+              </option>
+            ))}
+          </select>
+        </Field>
+      )}
       <Field label={t.clerk.name} hint={t.clerk.nameHint} htmlFor="clerk-name">
         <input
           id="clerk-name"

@@ -1,10 +1,9 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState, type ReactNode } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { keys, useChange } from "../../api/hooks";
+import { useChange } from "../../api/hooks";
 import {
   addPasskey,
-  Again,
   beginCodes,
   changePassword,
   dropCodes,
@@ -14,78 +13,27 @@ import {
   factors,
   knowsPasskeys,
   sessions,
-  showAgain,
-  signOut,
   takeCodes,
 } from "../../api/session";
 import { Field } from "../../parts/field";
-import { Leaf } from "../../parts/leaf";
 import { useSay } from "../../parts/sayings";
 import { Secret } from "../../parts/secret";
 import { Wait, Wrong } from "../../parts/states";
 import { showDay } from "../../parts/time";
 import { t } from "../../texts";
+import { Elsewhere } from "./elsewhere";
+import { FACTORS, Part, SESSIONS, useSure, Wanting } from "./sure";
 
-const FACTORS = ["factors"] as const;
-const SESSIONS = ["sessions"] as const;
 const dayOf = (seconds: number) => showDay(new Date(seconds * 1000).toISOString());
 
-/** Does something of weight; where who one is has to be shown once more, that is asked for, and it is done then. */
-function useSure() {
-  const cache = useQueryClient();
-  const [waiting, setWaiting] = useState<(() => Promise<void>) | null>(null);
-  const [error, setError] = useState<Error | null>(null);
-  const act = async (what: () => Promise<void>) => {
-    setError(null);
-    try {
-      await what();
-      setWaiting(null);
-      for (const key of [FACTORS, SESSIONS, keys.me])
-        await cache.invalidateQueries({ queryKey: key });
-    } catch (problem) {
-      if (problem instanceof Again) setWaiting(() => what);
-      else setError(problem as Error);
-    }
-  };
-  const leaf = waiting && (
-    <WhoAgain
-      close={() => setWaiting(null)}
-      shown={async (password) => {
-        await showAgain(password);
-        await act(waiting);
-      }}
-    />
-  );
-  return { act, error, leaf };
-}
-
-function WhoAgain({
-  shown,
-  close,
-}: {
-  shown: (password: string) => Promise<void>;
-  close: () => void;
-}) {
-  const [password, setPassword] = useState("");
-  const show = useChange(() => shown(password));
+/** Where the workspace wants a factor that one has not. */
+export function SecondWanted({ me }: { me: Schemas["MeOut"] }) {
   return (
-    <Leaf title={t.signing.again} close={close}>
-      <form
-        className="flex flex-col gap-4"
-        onSubmit={(event) => {
-          event.preventDefault();
-          show.mutate(undefined);
-        }}
-      >
-        <Secret id="again" label={t.signing.password} value={password} change={setPassword} />
-        <Wrong error={show.error} />
-        <div>
-          <button type="submit" className="press press-main" disabled={show.isPending}>
-            {t.signing.go}
-          </button>
-        </div>
-      </form>
-    </Leaf>
+    <Wanting title={t.signing.wanted} hint={t.signing.wantedHint} email={me.email}>
+      <div className="sheet p-6">
+        <Factors />
+      </div>
+    </Wanting>
   );
 }
 
@@ -97,6 +45,7 @@ export function Signing() {
         {t.signing.title}
       </h2>
       <Factors />
+      <Elsewhere />
       <Password />
       <Sessions />
       <p className="mt-4">
@@ -105,40 +54,6 @@ export function Signing() {
         </a>
       </p>
     </section>
-  );
-}
-
-/** Shown instead of everything where the workspace wants a factor that one has not. */
-export function SecondWanted({ me }: { me: Schemas["MeOut"] }) {
-  const cache = useQueryClient();
-  return (
-    <main className="mx-auto w-full max-w-3xl px-4 py-8 sm:px-6">
-      <h1 className="mb-2 text-2xl">{t.signing.wanted}</h1>
-      <p className="mb-5 text-faded">{t.signing.wantedHint}</p>
-      <div className="sheet p-6">
-        <Factors />
-      </div>
-      <p className="mt-4 text-sm text-faded">
-        {me.email}{" "}
-        <button
-          type="button"
-          className="plain"
-          onClick={() => void signOut().then(() => cache.clear())}
-        >
-          {t.nav.signOut}
-        </button>
-      </p>
-    </main>
-  );
-}
-
-function Part({ title, hint, children }: { title: string; hint?: string; children: ReactNode }) {
-  return (
-    <div className="mb-5 border-b border-rule pb-5 last:mb-0 last:border-0 last:pb-0">
-      <h3 className="mb-1 text-base">{title}</h3>
-      {hint && <p className="mb-2 text-sm text-faded">{hint}</p>}
-      {children}
-    </div>
   );
 }
 

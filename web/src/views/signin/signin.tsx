@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState, type FormEvent, type ReactNode } from "react";
+import { useEffect, useState, type FormEvent, type ReactNode } from "react";
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from "react-router";
 import { client, failed, the, type Schemas } from "../../api/client";
 import { keys, useChange, useDoor, useMe } from "../../api/hooks";
@@ -7,12 +7,14 @@ import {
   askForReset,
   giveCode,
   knowsPasskeys,
+  secondPending,
   setPassword,
   showPasskey,
   signIn,
   signUp,
 } from "../../api/session";
 import { Field } from "../../parts/field";
+import { Gateway, useTurnedBack } from "../../parts/gateway";
 import { Secret } from "../../parts/secret";
 import { Trouble, Wait, Wrong } from "../../parts/states";
 import { t } from "../../texts";
@@ -74,12 +76,17 @@ export function SignIn() {
   const cache = useQueryClient();
   const go = useNavigate();
   const [params] = useSearchParams();
+  const turnedBack = useTurnedBack();
   const [mode, setMode] = useState<"in" | "up" | "reset" | "sent" | "second">("in");
   const [code, setCode] = useState("");
   const [email, setEmail] = useState("");
   const [password, setPasswordText] = useState("");
   const to = params.get("to") ?? "/";
   const inside = to.startsWith("/") && !to.startsWith("//") ? to : "/";
+  const by = params.has("by");
+  useEffect(() => {
+    if (by) void secondPending().then((pending) => pending && setMode("second"));
+  }, [by]);
   const { submit, error, busy } = useSend(async () => {
     if (mode === "reset") {
       await askForReset(email);
@@ -167,12 +174,13 @@ export function SignIn() {
             fresh={mode === "up"}
           />
         )}
-        <Wrong error={error} />
+        <Wrong error={error ?? (turnedBack && new Error(turnedBack.words))} />
         <button type="submit" disabled={busy} className="press press-main justify-center">
           {mode === "in" ? t.door.enter : mode === "up" ? t.door.make : t.door.reset}
         </button>
       </form>
       {mode === "in" && withPasskey}
+      {mode === "in" && <ByWayOf back={`/sign-in?by=1&to=${encodeURIComponent(inside)}`} />}
       <div className="mt-5 flex flex-col items-start gap-1 text-sm">
         {mode === "in" ? (
           <button type="button" className="plain" onClick={() => setMode("reset")}>
@@ -196,6 +204,18 @@ export function SignIn() {
   );
 }
 
+/** The other ways in that whoever runs the server has set up. */
+function ByWayOf({ back }: { back: string }) {
+  const door = useDoor();
+  return (
+    <div className="mt-4 flex flex-col gap-2 *:[&_button]:w-full">
+      {door.data?.providers.map((one) => (
+        <Gateway key={one.id} provider={one} back={back} label={t.door.by({ name: one.name })} />
+      ))}
+    </div>
+  );
+}
+
 export function Invited() {
   const { token = "" } = useParams();
   const path = { params: { path: { token } } };
@@ -204,6 +224,7 @@ export function Invited() {
     queryFn: () => the(client.GET("/api/invited/{token}", path)),
   });
   const me = useMe();
+  const turnedBack = useTurnedBack();
   const cache = useQueryClient();
   const go = useNavigate();
   const [name, setName] = useState("");
@@ -257,11 +278,12 @@ export function Invited() {
             />
           </>
         )}
-        <Wrong error={error} />
+        <Wrong error={error ?? (turnedBack && new Error(turnedBack.words))} />
         <button type="submit" disabled={busy} className="press press-main justify-center">
           {t.door.join}
         </button>
       </form>
+      {!me.data && <ByWayOf back={`/invited/${token}`} />}
     </Door>
   );
 }
