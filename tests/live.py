@@ -33,6 +33,8 @@ FLAGS = [
     "--autoplay-policy=no-user-gesture-required",
 ]
 PASSWORD = "wet slate and lichen"
+# By which the stand-in of an identity provider knows the house.
+CLIENT, SECRET = "aftershower", "three frogs"
 
 
 def until(done: Callable[[], object], patience: float = 90.0, every: float = 0.2):
@@ -53,7 +55,7 @@ class House:
         self.cluster, self.folder, self.port = cluster, folder, free_port(18620)
         self.url = f"http://127.0.0.1:{self.port}"
         self.mail = folder / "mail"
-        smtp, page, self.calendar_port, self.call_port = free_port(18700), free_port(18750), free_port(18800), free_port(18850)
+        smtp, page, self.calendar_port, self.call_port, self.identity_port = (free_port(near) for near in (18700, 18750, 18800, 18850, 18900))
         self.settings = {
             **os.environ,
             **cluster.environment,
@@ -62,7 +64,8 @@ class House:
             "AFTERSHOWER_MEDIA": str(folder / "media"),
             "AFTERSHOWER_SMTP_PORT": str(smtp),
             "AFTERSHOWER_WORKER_SILENCE": "4",
-            "AFTERSHOWER_INSIDE": f"127.0.0.1:{self.calendar_port},127.0.0.1:{self.call_port}",
+            "AFTERSHOWER_INSIDE": ",".join(f"127.0.0.1:{port}" for port in (self.calendar_port, self.call_port, self.identity_port)),
+            "AFTERSHOWER_SIGN_IN": f"gate|The front gate|http://127.0.0.1:{self.identity_port}|{CLIENT}|{SECRET}",
             "AFTERSHOWER_CONFERENCES": f"whep=http://127.0.0.1:{self.call_port}",
             "DJANGO_SETTINGS_MODULE": "server.settings",
         }

@@ -6,9 +6,10 @@ import re
 
 from playwright.sync_api import Page, expect
 
+from standins.identity import serve
 from standins.mail import messages
 from tests.browser.test_views import MAREN, meeting_id, serious
-from tests.live import PASSWORD, until
+from tests.live import CLIENT, PASSWORD, SECRET, until
 
 IDRIS = "idris@larkmoor.example"
 
@@ -199,3 +200,28 @@ def test_a_passkey_stands_for_password_and_code_and_a_session_elsewhere_is_ended
     finally:
         context.close()
         other.close()
+
+
+def test_one_ties_an_identity_and_comes_in_by_way_of_it(house, enter):
+    gate, _ = serve(CLIENT, SECRET, house.identity_port)
+    page = enter(house, IDRIS, to="/sign-in?to=/account")
+    page.goto(f"{house.url}/account")
+    page.get_by_role("button", name="Tie it to The front gate").click()
+    page.get_by_role("button", name="Idris Quaye").click()
+    expect(page.get_by_role("button", name=re.compile("Tie it to|Untie it|Go on")).first).to_be_visible()
+    again = page.get_by_role("dialog")
+    if again.count():  # who one is was last shown too long ago
+        again.get_by_label("Password").fill(PASSWORD)
+        again.get_by_role("button", name="Go on").click()
+        page.get_by_role("button", name="Idris Quaye").click()
+    expect(page.get_by_text("Tied to The front gate.")).to_be_visible()
+    assert serious(page) == []
+    page.context.clear_cookies()
+    page.goto(f"{house.url}/sign-in?to=/library")
+    page.get_by_role("button", name="By way of The front gate").click()
+    page.get_by_role("button", name="Maren Tollefsen").click()
+    expect(page.get_by_role("alert")).to_contain_text("Sign in with its password once")
+    page.get_by_role("button", name="By way of The front gate").click()
+    page.get_by_role("button", name="Idris Quaye").click()
+    expect(page.get_by_role("heading", name="Library")).to_be_visible()
+    gate.shutdown()
