@@ -59,6 +59,14 @@ async def ranged(request: HttpRequest, found: FieldFile | HttpResponse, kind: st
     return StreamingHttpResponse(pieces(source, start, end), status=status, headers=headers, content_type=kind)
 
 
+async def whole(found: FieldFile, kind: str, named: dict[str, str]) -> StreamingHttpResponse:
+    """A file to be taken away; `named`: the headers that say how it is called."""
+    size = await sync_to_async(lambda: found.size)()
+    source = await sync_to_async(found.storage.open)(str(found.name), "rb")
+    headers = {"Content-Length": str(size), "Cache-Control": "private, no-cache"} | named
+    return StreamingHttpResponse(pieces(source, 0, size - 1), headers=headers, content_type=kind)
+
+
 async def pieces(source: IO[bytes], start: int, end: int) -> AsyncIterator[bytes]:
     """The bytes of an open file from `start` to `end`, which is given too; it is closed in the end."""
     try:

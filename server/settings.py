@@ -120,11 +120,20 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 # In the database, so that every web process counts the same sign-in attempts.
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "cache", "OPTIONS": {"MAX_ENTRIES": 200_000}}}
 
-STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+# A folder, or s3://BUCKET/FOLDER in a store of objects, whose address is AFTERSHOWER_S3 where it is not Amazon's own.
+_MEDIA = os.environ.get("AFTERSHOWER_MEDIA") or str(VAR / "media")
+_KEPT_IN_STORE = re.fullmatch(r"s3://([^/]+)/?(.*?)/?", _MEDIA)
+STORAGES: dict[str, dict] = {
+    "default": {
+        "BACKEND": "server.object_store.ObjectStore",
+        # Keys and region come from AWS_ACCESS_KEY_ID, AWS_SECRET_ACCESS_KEY and AWS_DEFAULT_REGION, as every client of such stores takes them.
+        "OPTIONS": {"bucket_name": _KEPT_IN_STORE[1], "location": _KEPT_IN_STORE[2], "endpoint_url": os.environ.get("AFTERSHOWER_S3") or None},
+    }
+    if _KEPT_IN_STORE
+    else {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
 }
-MEDIA_ROOT = Path(os.environ.get("AFTERSHOWER_MEDIA", VAR / "media"))
+MEDIA_ROOT = "" if _KEPT_IN_STORE else Path(_MEDIA)
 # Where the ledger of what was struck and deleted is kept beside the database; best on another disk, so that it outlives a loss of this one.
 REMOVALS = Path(os.environ.get("AFTERSHOWER_REMOVALS", VAR / "removals.jsonl"))
 # The fonts of minutes on paper; ./aftershower makes them at set-up.

@@ -20,7 +20,7 @@ from django.utils import timezone
 
 from house.system import postgres_programs
 from server.backup.archive import Folder, Kept, Unusable, digest_of, named, thinned
-from server.pipeline.files import names_in
+from server.pipeline.files import sizes_in
 from server.removals.ledger import as_line
 from server.removals.models import Removal
 
@@ -118,15 +118,12 @@ def _known(folder: Folder) -> dict[tuple[str, int], Kept]:
 def _files(say: Say) -> Iterator[tuple[str, Path | None, int]]:
     """Name, path where it is a file of this machine's, size. What comes after the dump belongs to the next backup, and does no harm in this."""
     say("files")
-    for name in names_in(default_storage):
+    for name, size in sizes_in(default_storage):
         try:
             path = Path(default_storage.path(name))
         except NotImplementedError:
             path = None
-        try:
-            yield name, path, default_storage.size(name)
-        except FileNotFoundError:
-            continue  # struck or deleted meanwhile
+        yield name, path, size
     for part in Path(settings.FILE_UPLOAD_TEMP_DIR).glob("*.part"):
         yield INCOMING + part.name, part, part.stat().st_size
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from uuid import UUID
 
 from django.db.models.fields.files import FieldFile
-from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http import HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 
 from core.media.copies import FORMS
@@ -19,7 +19,7 @@ from server.capture.queries import refuse_withheld
 from server.meetings.attachment import attachment
 from server.meetings.models import Meeting
 from server.problems import Refused
-from server.serving import asked_for, pieces, ranged
+from server.serving import asked_for, ranged, whole
 from server.sharing.visibility import visible_meetings
 
 
@@ -59,8 +59,7 @@ async def sound_away(request: HttpRequest, meeting_id: UUID, form: str) -> HttpR
     if isinstance(found, HttpResponse):
         return found
     file, named, kind = found
-    headers = {"Content-Length": str(file.size), "Cache-Control": "private, no-cache"} | named
-    return StreamingHttpResponse(pieces(file.storage.open(str(file.name)), 0, file.size - 1), headers=headers, content_type=kind)
+    return await whole(file, kind, named)
 
 
 def _as_video(membership: Membership, meeting_id: UUID) -> tuple[FieldFile, dict[str, str], str]:

@@ -19,7 +19,7 @@ from server.calendars.models import Calendar
 from server.folders.models import Folder
 from server.meetings.models import Hold, Meeting
 from server.minutes.models import OwnWriter
-from server.pipeline.files import names_in
+from server.pipeline.files import sizes_in
 from server.telephone.models import Dialer
 
 _SOUND, _PICTURE = frozenset({".wav", ".webm", ".flac", ".mp3", ".ogg", ".opus", ".m4a", ".aac"}), frozenset({".jpg", ".jpeg", ".png"})
@@ -50,10 +50,10 @@ def media_kept(workspace: Workspace) -> dict[str, tuple[int, int]]:
     files: Counter[str] = Counter()
     sizes: Counter[str] = Counter()
     for key in Meeting.objects.filter(workspace=workspace).values_list("pk", flat=True):
-        for name in names_in(default_storage, str(key)):
+        for name, size in sizes_in(default_storage, str(key)):
             kind = _kind(PurePath(name))
             files[kind] += 1
-            sizes[kind] += default_storage.size(name)
+            sizes[kind] += size
     return {kind: (count, sizes[kind]) for kind, count in sorted(files.items())}
 
 
@@ -93,6 +93,8 @@ def outside_of(workspace: Workspace) -> list[Outside]:
         found.append(Outside("telephone", "", dialers))
     found += [Outside("writer", one.address, 1) for one in OwnWriter.objects.filter(workspace=workspace)]
     found += [Outside("conference", one.partition("=")[2], 1) for one in settings.CONFERENCES]
+    if not settings.MEDIA_ROOT:
+        found.append(Outside("media", getattr(default_storage, "endpoint_url", None) or "s3", 1))
     if settings.MAIL_DOMAIN:
         found.append(Outside("letters", settings.MAIL_DOMAIN, 1))
     return found

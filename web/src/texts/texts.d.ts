@@ -1801,6 +1801,7 @@ export interface Texts {
       writer: string;
       conference: string;
       letters: string;
+      media: string;
     } & Readonly<Record<string, string | undefined>>;
     uses: Said<{ n: number }>;
   };
