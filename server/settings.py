@@ -75,6 +75,7 @@ INSTALLED_APPS = [
     "server.stages",
 ]
 MIDDLEWARE = [
+    "server.metrics.counted_requests",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
@@ -261,5 +262,7 @@ LOGGING = {
     "root": {"handlers": ["stderr"], "level": "WARNING"},
     "loggers": {"server": {"level": "INFO"}, "procrastinate": {"level": "WARNING"}},
 }
+# By which /api/metrics is asked for, as a bearer token; "": there is no such address.
+METRICS_KEY = os.environ.get("AFTERSHOWER_METRICS_KEY", "")
 # Everything a large upload needs: the body goes to disk in pieces of this many bytes.
 UPLOAD_PIECE = 8 * 1024 * 1024

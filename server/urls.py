@@ -53,6 +53,7 @@ from server.links.api import router as links
 from server.links.media import linked_sound
 from server.links.open_api import router as linked
 from server.mail.api import router as letters
+from server.metrics import metrics
 from server.minutes.api import lines_router
 from server.minutes.api import router as minutes
 from server.minutes.out_api import kinds_router as kinds
@@ -184,6 +185,7 @@ urlpatterns = [
     path("api/meetings/<uuid:meeting_id>/events", events),
     path("api/health", healthy),
     path("api/ready", ready),
+    path("api/metrics", metrics),
     path("api/", api.urls),
     re_path(r"^api/", nothing),
     path("_allauth/", include("server.door.sign_in")),

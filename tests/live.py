@@ -67,6 +67,7 @@ class House:
             "AFTERSHOWER_INSIDE": ",".join(f"127.0.0.1:{port}" for port in (self.calendar_port, self.call_port, self.identity_port)),
             "AFTERSHOWER_SIGN_IN": f"gate|The front gate|http://127.0.0.1:{self.identity_port}|{CLIENT}|{SECRET}",
             "AFTERSHOWER_CONFERENCES": f"whep=http://127.0.0.1:{self.call_port}",
+            "AFTERSHOWER_REMOVALS": str(folder / "removals.jsonl"),
             "DJANGO_SETTINGS_MODULE": "server.settings",
         }
         with psycopg.connect(self._address("postgres"), autocommit=True) as admin:

@@ -17,6 +17,7 @@ from django.db.migrations.loader import MigrationLoader
 
 from server.backup.archive import Folder, Kept, Unusable, digest_of, write_whole
 from server.backup.make import INCOMING, Say, database_environment, programs
+from server.backup.unfinished import is_unfinished, mark
 from server.pipeline.files import names_in
 from server.removals.ledger import replay
 
@@ -24,7 +25,8 @@ from server.removals.ledger import replay
 def put_back(folder: Folder, name: str, say: Say, removals: Path | None = None) -> None:
     """name: of the backup, "" for the last one. removals: a ledger that is newer than the folder's. Raises Unusable.
 
-    It may be cut off anywhere and is begun again: files go in first and do no harm by themselves, then the database in one transaction.
+    It may be cut off anywhere and is begun again: files go in first and do no harm by themselves, then the database in one transaction; and
+    nothing is served until what was removed since is removed once more.
     """
     with folder.alone(), tempfile.TemporaryDirectory(dir=settings.FILE_UPLOAD_TEMP_DIR) as place:
         scratch = Path(place)
@@ -33,7 +35,8 @@ def put_back(folder: Folder, name: str, say: Say, removals: Path | None = None) 
             raise Unusable(f"There is no whole backup in {folder.path}.")
         manifest = folder.manifest(name or names[-1], scratch)
         _check_version(manifest)
-        _check_empty(manifest["media"])
+        if not is_unfinished():  # else what is there is of an attempt that was cut off
+            _check_empty(manifest["media"])
         ledger = _ledger(folder, scratch, removals)
         say("checking")
         for kept in manifest["media"]:
@@ -45,11 +48,13 @@ def put_back(folder: Folder, name: str, say: Say, removals: Path | None = None) 
             for kept in manifest["media"]:
                 _put_file(folder, kept, scratch)
             say("the database")
+            mark(True)
             _put_database(dump)
     _check_counts(manifest["tables"])
-    call_command("prepare")
+    call_command("prepare", restoring=True)
     _keep_secret(manifest.get("secret_key", ""), say)
     done = replay(ledger)
+    mark(False)
     say(f"put back as of {manifest['made_at'][:19]}; {done} later strikes and deletions done once more")
 
 

@@ -6,10 +6,13 @@ import logging
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import timedelta
+from email.utils import parseaddr
 from smtplib import SMTPException
 
+from django.conf import settings
 from django.core.mail import EmailMultiAlternatives
 from django.utils import timezone
+from django.utils.crypto import salted_hmac
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
@@ -100,8 +103,10 @@ def send_letter(context: JobContext, letter_id: int) -> None:
         return
     # RFC 2369 and 8058: mail programs show a way to stop it, and go it by one click.
     way_out = {"List-Unsubscribe": f"<{one_click(letter.stop)}>", "List-Unsubscribe-Post": "List-Unsubscribe=One-Click"} if letter.stop else {}
+    # The same at every try: where a worker died between sending and noting it, mail programs show one letter and not two (RFC 5322, 3.6.4).
+    named = {"Message-ID": f"<{salted_hmac('letter', str(letter.pk)).hexdigest()[:24]}@{parseaddr(settings.DEFAULT_FROM_EMAIL)[1].partition('@')[2]}>"}
     answers_to = [letter.reply_to] if letter.reply_to else None
-    message = EmailMultiAlternatives(letter.subject, letter.text, None, [letter.to], reply_to=answers_to, headers=way_out)
+    message = EmailMultiAlternatives(letter.subject, letter.text, None, [letter.to], reply_to=answers_to, headers=named | way_out)
     message.attach_alternative(letter.html, "text/html")
     if letter.attached:
         if letter.meeting is None or letter.meeting.removed_at or letter.meeting.going_at:

@@ -9,6 +9,7 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 from server.backup.archive import Folder, Unusable
 from server.backup.make import make_backup
 from server.backup.make import thin as let_go_of_older
+from server.problems import AWAY
 
 
 class Command(BaseCommand):
@@ -30,4 +31,8 @@ class Command(BaseCommand):
                 let_go_of_older(opened, self.stderr.write)
         except Unusable as problem:
             raise CommandError(str(problem)) from problem
+        except AWAY as problem:
+            raise CommandError("The database went away, so it was not made. Begin again when it is back.") from problem
+        except OSError as problem:
+            raise CommandError(f"It was not made: {problem.strerror or problem} ({problem.filename or folder}). See to that, then begin again.") from problem
 

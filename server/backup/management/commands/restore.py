@@ -8,6 +8,7 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from server.backup.archive import Folder, Unusable
 from server.backup.put_back import put_back
+from server.problems import AWAY
 
 
 class Command(BaseCommand):
@@ -28,3 +29,7 @@ class Command(BaseCommand):
             put_back(opened, of, self.stderr.write, removals)
         except Unusable as problem:
             raise CommandError(str(problem)) from problem
+        except AWAY as problem:
+            raise CommandError("The database went away, so it was not put back. Begin again when it is back.") from problem
+        except OSError as problem:
+            raise CommandError(f"It was not put back: {problem.strerror or problem} ({problem.filename or folder}). See to that, then begin again.") from problem
