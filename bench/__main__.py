@@ -1,8 +1,8 @@
-"""`./aftershower bench [NAME…]`: reading, series, asking, library, hearing, long, live, uploads, views, editing, load, clerk; all by default."""
+"""`./aftershower bench [NAME…]`: reading, series, asking, library, hearing, long, live, uploads, views, editing, load, crowd, clerk; all by default."""
 
 import sys
 
-from bench import asking, clerk, editing, hearing, library, live, load, long, reading, series, uploads, views
+from bench import asking, clerk, crowd, editing, hearing, library, live, load, long, reading, series, uploads, views
 
 BENCHES = {
     "reading": reading.run,
@@ -16,6 +16,7 @@ BENCHES = {
     "views": views.run,
     "editing": editing.run,
     "load": load.run,
+    "crowd": crowd.run,
     "clerk": clerk.run,
 }
 

@@ -16,7 +16,7 @@ _THINKS = (0.2, 0.8)  # seconds between one look and the next
 _EMAILS = ("maren@larkmoor.example", "idris@larkmoor.example", "yuki@larkmoor.example", "nerys@larkmoor.example")
 
 
-class _There:
+class There:
     """What a client has to know of a house, for a process of its own."""
 
     def __init__(self, url: str):
@@ -52,7 +52,7 @@ def _together(house: House, meetings: list[str], users: int) -> dict[str, list[f
 
 def _several(url: str, meetings: list[str], users: int) -> dict[str, list[float]]:
     times: dict[str, list[float]] = {}
-    clients = [Client(_There(url), _EMAILS[index % len(_EMAILS)]) for index in range(users)]
+    clients = [Client(There(url), _EMAILS[index % len(_EMAILS)]) for index in range(users)]
     with ThreadPoolExecutor(max(1, users)) as pool:
         for found in pool.map(lambda client: _one(client, meetings), clients):
             for path, waited in found:

@@ -9,7 +9,7 @@ import random
 import time
 from pathlib import Path
 
-from bench.house import running
+from bench.house import memory, running
 from bench.tables import table
 from tests.live import Client, House
 
@@ -35,7 +35,7 @@ def _run(house: House) -> None:
         "Location"
     ]
     cuts = set(chance.sample(range(1, _SIZE // _PIECE), _CUTS))
-    before, most, began, cut = _memory(house), 0, time.perf_counter(), 0
+    before, most, began, cut = memory(house.web), 0, time.perf_counter(), 0
     with file.open("rb") as source:
         while (offset := int(client.call("HEAD", place).headers["Upload-Offset"])) < _SIZE:
             source.seek(offset)
@@ -46,7 +46,7 @@ def _run(house: House) -> None:
                 _send_and_cut(client, place, offset, piece)
             else:
                 client.call("PATCH", place, piece, {"Upload-Offset": str(offset)})
-            most = max(most, _memory(house))
+            most = max(most, memory(house.web))
     took = time.perf_counter() - began
     began = time.perf_counter()
     given = client.call(
@@ -81,12 +81,6 @@ def _send_and_cut(client: Client, place: str, offset: int, piece: bytes) -> None
     connection.endheaders()
     connection.send(piece[: len(piece) // 2])
     connection.close()
-
-
-def _memory(house: House) -> int:
-    """Resident memory of the web server in MB."""
-    status = Path(f"/proc/{house.web.running.pid}/status").read_text()
-    return int(next(line.split()[1] for line in status.splitlines() if line.startswith("VmRSS"))) // 1024
 
 
 def _hash(path: Path) -> str:
