@@ -16,7 +16,7 @@ Send = Callable[[Message], Awaitable[None]]
 Application = Callable[[Scope, Receive, Send], Awaitable[None]]
 
 _MOST = (
-    # A piece of a file; the web application sends 8 MB at a time.
+    # A piece of a file; the web application sends 2 MB at a time: what is larger is spooled to disk before it is read (FILE_UPLOAD_MAX_MEMORY_SIZE), in the way of everybody else.
     ("PATCH", re.compile(r"^/api/uploads/"), 64 * 1024 * 1024),
     # A second of two tracks has 96 kB.
     ("PUT", re.compile(r"^/api/captures/[^/]+/stretches/[^/]+/chunks/"), 256 * 1024),

@@ -264,5 +264,3 @@ LOGGING = {
 }
 # By which /api/metrics is asked for, as a bearer token; "": there is no such address.
 METRICS_KEY = os.environ.get("AFTERSHOWER_METRICS_KEY", "")
-# Everything a large upload needs: the body goes to disk in pieces of this many bytes.
-UPLOAD_PIECE = 8 * 1024 * 1024

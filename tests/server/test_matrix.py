@@ -212,3 +212,56 @@ def test_whoever_sees_it_reads_it_and_a_guest_changes_nothing(world):
             ]
             own = ("notes", "questions", "notice", "reactions", "marks", "copies", "bookmark")
             assert [one for one in changing if one[2] < 300 and not any(word in one[1] for word in own)] == []
+
+
+SHOWS = {
+    "minutes": {"title", "minutes"},
+    "record": {"title", "minutes", "said in it", "said beside it"},
+    "excerpt": {"excerpt", "said in it"},
+    "sequence": {"sequence", "excerpt", "said in it"},
+}
+MARKS = {
+    "title": "Quillwort",
+    "minutes": "Sphagnum",
+    "said in it": "Drosera",
+    "said beside it": "Liverwort",
+    "excerpt": "Spleenwort",
+    "sequence": "Maidenhair",
+    "comment": "Staghorn",
+    "note": "Bladderwort",
+    "another meeting": "Hornwort",
+}
+"""What is where, by a word that is nowhere else."""
+
+
+@pytest.mark.parametrize("scope", list(SHOWS))
+@pytest.mark.parametrize("visibility", ["mine", "workspace"])
+def test_a_link_shows_what_it_is_for_and_opens_no_address_besides(world, make_meeting, scope, visibility, caller):
+    people, calls, _ = world
+    maker, mark = people["maker"], MARKS
+    talk = f"WEBVTT\n\n00:00:01.000 --> 00:00:04.000\n<v Idris Quaye>The {mark['said in it']} is on the bench.\n\n00:00:15.000 --> 00:00:18.000\n<v Idris Quaye>The {mark['said beside it']} is in the frame.\n"
+    meeting = make_meeting(maker, mark["title"], visibility=visibility, text=talk)
+    other = make_meeting(maker, mark["another meeting"], visibility="workspace")
+    excerpt = Excerpt.objects.create(meeting=meeting, user=maker.user, title=mark["excerpt"], start=0.5, end=4.5)
+    sequence = Sequence.objects.create(workspace=maker.workspace, user=maker.user, title=mark["sequence"])
+    sequence.parts.create(excerpt=excerpt, position=0)
+    MinutesLine.objects.filter(meeting=meeting).delete()
+    MinutesLine.objects.create(meeting=meeting, section="notes", position=0, text=mark["minutes"], hand=maker.user, hand_initials="IQ")
+    Comment.objects.create(meeting=meeting, user=maker.user, text=mark["comment"], start=1, end=2)
+    Note.objects.create(meeting=meeting, user=maker.user, text=mark["note"], at=1, shared=True)
+    of = {"excerpt": excerpt.pk, "sequence": sequence.pk}.get(scope, meeting.pk)
+    given = calls["maker"]("post", "/api/links", {"scope": scope, "of": str(of), "whom": HIDDEN, "sound": False}).json()
+    at = "/api/linked/" + given["address"].rsplit("/", 1)[1]
+    visitor = caller(None)
+    answer = visitor("get", at)
+    shown = answer.content.decode()
+    assert answer.status_code == 200 and {what for what, word in mark.items() if word in shown} == SHOWS[scope]
+    assert not [secret for secret in (HIDDEN, str(meeting.pk), str(other.pk), "@", maker.workspace.name, "Yuki") if secret in shown]
+    assert [visitor("get", f"{at}/sound{part}").status_code for part in ("", "/0", "/1")] == [404, 404, 404]
+    keys = {"meeting_id": meeting.pk, "excerpt_id": excerpt.pk, "sequence_id": sequence.pk, "link_id": given["id"], "number": 1}
+    opened = [
+        (verb, path)
+        for verb, path, query, body in operations()
+        if not path.startswith(("/api/linked/", "/api/door", "/api/health", "/api/uploads")) and visitor(verb, filled(path, keys) + f"?{query}", body).status_code < 400
+    ]
+    assert opened == []

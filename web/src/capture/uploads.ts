@@ -5,7 +5,7 @@ import { Store, useStore } from "./store";
 import { proposeTitle } from "../views/give/when";
 
 export const LARGEST = 4 * 1024 ** 3;
-const PIECE = 8 * 1024 ** 2;
+const PIECE = 2 * 1024 ** 2;
 const AT_ONCE = 2;
 
 /** A file on its way. `id` once it has arrived; `about` what the server then knows of it; `lasts` its length as the browser reads it. */
