@@ -17,6 +17,7 @@ from uuid import UUID
 
 import psycopg
 from asgiref.sync import sync_to_async
+from django.conf import settings
 from django.contrib.auth.signals import user_logged_out
 from django.db import close_old_connections, connection
 from django.dispatch import receiver
@@ -97,7 +98,9 @@ _hub = _Hub()
 
 def _address() -> dict:
     parameters = connection.get_connection_params()
-    return {key: parameters[key] for key in ("dbname", "user", "password", "host", "port") if parameters.get(key)}
+    found = {key: parameters[key] for key in ("dbname", "user", "password", "host", "port") if parameters.get(key)}
+    host, _, port = settings.LISTEN_AT.rpartition(":")
+    return found | ({"host": host, "port": port} if host else {})
 
 
 def _session(request: HttpRequest) -> str:

@@ -99,6 +99,8 @@ TEMPLATES = [
     }
 ]
 
+# Where PostgreSQL itself is to be listened to, as HOST:PORT, where PGHOST and PGPORT lead to a pooler that lends a connection for a transaction.
+LISTEN_AT = os.environ.get("AFTERSHOWER_LISTEN", "")
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
@@ -110,9 +112,11 @@ DATABASES = {
         "CONN_MAX_AGE": 0,
         # A connection that a restart of PostgreSQL has cut is noticed before it is handed out.
         "CONN_HEALTH_CHECKS": True,
+        # Such a cursor outlives its transaction's connection, which a pooler has given to somebody else by then.
+        "DISABLE_SERVER_SIDE_CURSORS": bool(LISTEN_AT),
         "OPTIONS": {
             # Compiling a query takes longer than any of ours: the rule of who sees what looks dear to the planner, and is not.
-            "options": "-c jit=off",
+            **({} if LISTEN_AT else {"options": "-c jit=off"}),
             **({"pool": {"min_size": 1, "max_size": 24, "timeout": 3}} if os.environ.get("AFTERSHOWER_POOL") else {}),
         },
     }

@@ -17,9 +17,9 @@ from django.db.migrations.loader import MigrationLoader
 
 from server.backup.archive import Folder, Kept, Unusable, digest_of, write_whole
 from server.backup.make import INCOMING, Say, database_environment, programs
-from server.backup.unfinished import is_unfinished, mark
 from server.pipeline.files import names_in
 from server.removals.ledger import replay
+from server.removals.unfinished import is_unfinished, mark
 
 
 def put_back(folder: Folder, name: str, say: Say, removals: Path | None = None) -> None:

@@ -10,7 +10,7 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import OperationalError, connection
 from psycopg.errors import LockNotAvailable
 
-from server.backup.unfinished import is_unfinished
+from server.removals.unfinished import is_unfinished
 
 _WAIT = 2
 """Seconds for which a change of a table waits for whoever reads it: others who want to read wait behind it as long."""
