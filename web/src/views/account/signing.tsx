@@ -268,7 +268,7 @@ function Password() {
             value={fresh}
             change={setFresh}
             fresh
-            least={10}
+            least={12}
           />
           <div>
             <button type="submit" className="press press-main">
