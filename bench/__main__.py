@@ -1,8 +1,8 @@
-"""`./aftershower bench [NAME…]`: reading, series, asking, library, hearing, long, live, uploads, views, editing, load, crowd, clerk; all by default."""
+"""`./aftershower bench [NAME…]`: reading, series, asking, library, hearing, long, live, uploads, views, editing, load, crowd, costs, clerk; all by default."""
 
 import sys
 
-from bench import asking, clerk, crowd, editing, hearing, library, live, load, long, reading, series, uploads, views
+from bench import asking, clerk, costs, crowd, editing, hearing, library, live, load, long, reading, series, uploads, views
 
 BENCHES = {
     "reading": reading.run,
@@ -17,6 +17,7 @@ BENCHES = {
     "editing": editing.run,
     "load": load.run,
     "crowd": crowd.run,
+    "costs": costs.run,
     "clerk": clerk.run,
 }
 
