@@ -10,23 +10,30 @@ import asyncio
 import hashlib
 import json
 import logging
+import math
 from collections import defaultdict, deque
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Collection
 from contextlib import suppress
+from dataclasses import dataclass
 from uuid import UUID
 
 import psycopg
 from asgiref.sync import sync_to_async
 from django.conf import settings
 from django.contrib.auth.signals import user_logged_out
+from django.contrib.sessions.models import Session
 from django.db import close_old_connections, connection
 from django.dispatch import receiver
 from django.http import HttpRequest, HttpResponseBase, StreamingHttpResponse
+from django.utils import timezone
 
 from server.accounts.current import membership_of
+from server.accounts.models import Workspace
+from server.meetings.models import Meeting
 from server.notify import CHANNEL, notify_left
+from server.pipeline.work import kept
 from server.problems import Refused, problem
-from server.sharing.visibility import visible_meetings
+from server.sharing.visibility import seen_by, visible_meetings
 
 logger = logging.getLogger("server.events")
 
@@ -44,14 +51,15 @@ class _Hub:
     """
 
     def __init__(self) -> None:
-        self._streams: dict[str, set[asyncio.Queue]] = defaultdict(set)
+        self._streams: dict[str, dict[asyncio.Queue, Listener | None]] = defaultdict(dict)
         self._sessions: dict[str, set[asyncio.Queue]] = defaultdict(set)
         self._listening: asyncio.Task | None = None
+        self._asked: dict[str, tuple[float, asyncio.Task[set[Listener]]]] = {}
         self._lately: deque[tuple[float, str | None, list[str]]] = deque(maxlen=1000)
 
-    def join(self, meeting_id: str, session: str) -> asyncio.Queue:
+    def join(self, meeting_id: str, session: str, listener: Listener | None = None) -> asyncio.Queue:
         queue: asyncio.Queue = asyncio.Queue()
-        self._streams[meeting_id].add(queue)
+        self._streams[meeting_id][queue] = listener
         self._sessions[session].add(queue)
         loop = asyncio.get_running_loop()
         if self._listening is None or self._listening.done() or self._listening.get_loop() is not loop:
@@ -62,10 +70,24 @@ class _Hub:
         return queue
 
     def leave(self, meeting_id: str, session: str, queue: asyncio.Queue) -> None:
-        for streams, key in ((self._streams, meeting_id), (self._sessions, session)):
-            streams[key].discard(queue)
-            if not streams[key]:
-                del streams[key]
+        self._streams[meeting_id].pop(queue, None)
+        self._sessions[session].discard(queue)
+        if not self._streams[meeting_id]:
+            del self._streams[meeting_id]
+            self._asked.pop(meeting_id, None)
+        if not self._sessions[session]:
+            del self._sessions[session]
+
+    async def lets(self, meeting_id: str, listener: Listener) -> bool:
+        """May somebody who has listened for a while listen on? The answer for all who do is asked for once in a while."""
+        loop = asyncio.get_running_loop()
+        at, asking = self._asked.get(meeting_id, (-math.inf, None))
+        if asking is None or loop.time() - at > _LOOK_AGAIN:
+            listeners = [one for one in self._streams[meeting_id].values() if one]
+            asking = loop.create_task(kept(still_let_in, UUID(meeting_id), listeners))
+            self._asked[meeting_id] = loop.time(), asking
+        # One who goes away meanwhile does not take the question with them.
+        return listener in await asyncio.shield(asking)
 
     async def _listen(self) -> None:
         while True:
@@ -113,16 +135,45 @@ def _close_streams(sender: object, request: HttpRequest, **_: object) -> None:
     notify_left(_session(request))
 
 
+@dataclass(frozen=True)
+class Listener:
+    """Who listens. asks: what their workspace asked of how one signs in, when they began."""
+
+    session: str
+    membership: int
+    asks: tuple[bool, str]
+
+
 @sync_to_async
-def _may_see(request: HttpRequest, meeting_id: UUID | str) -> bool:
-    """By the rule as it stands now; a session that has ended sees nothing any more."""
+def _listener(request: HttpRequest, meeting_id: UUID) -> Listener | None:
+    """Somebody who may listen, by the whole of the rule; None for anybody else."""
     try:
-        known = request.session.exists(request.session.session_key or "")
-        return known and visible_meetings(membership_of(request)).filter(pk=meeting_id).exists()
+        membership = membership_of(request)
+        if not visible_meetings(membership).filter(pk=meeting_id).exists():
+            return None
+        return Listener(request.session.session_key or "", membership.pk, _asks(membership.workspace))
     except Refused:
-        return False
+        return None
     finally:
         close_old_connections()
+
+
+def _asks(workspace: Workspace) -> tuple[bool, str]:
+    return workspace.second_factor, workspace.provider
+
+
+def still_let_in(meeting_id: UUID, listeners: Collection[Listener]) -> set[Listener]:
+    """Those who may listen on: their session lasts, they see the meeting as the rule stands now, and nothing new is asked of how they sign in.
+
+    Asked once for all who follow a meeting; each for themselves, two hundred would wait for each other at every comment.
+    """
+    meeting = Meeting.objects.filter(pk=meeting_id, removed_at=None, going_at=None).select_related("workspace").first()
+    if meeting is None:
+        return set()
+    readers = meeting.readers.values_list("user", flat=True)
+    seers = {one.pk for one in seen_by(meeting.workspace_id, meeting.created_by_id, meeting.visibility, readers, meeting)}
+    last = set(Session.objects.filter(session_key__in={one.session for one in listeners}, expire_date__gt=timezone.now()).values_list("session_key", flat=True))
+    return {one for one in listeners if one.membership in seers and one.session in last and one.asks == _asks(meeting.workspace)}
 
 
 async def events(request: HttpRequest, meeting_id: UUID) -> HttpResponseBase:
@@ -130,13 +181,14 @@ async def events(request: HttpRequest, meeting_id: UUID) -> HttpResponseBase:
     no longer shared with whoever listens."""
     if not await sync_to_async(lambda: request.user.is_authenticated)():
         return problem(401, "Sign in first.")
-    if not await _may_see(request, meeting_id):
+    listener = await _listener(request, meeting_id)
+    if listener is None:
         return problem(404, "There is no such meeting, or it is not shared with you.")
     session = _session(request)
 
     async def stream() -> AsyncIterator[str]:
         loop = asyncio.get_running_loop()
-        queue, looked = _hub.join(str(meeting_id), session), loop.time()
+        queue, looked = _hub.join(str(meeting_id), session, listener), loop.time()
         try:
             yield "retry: 1000\n\n"
             while True:
@@ -151,7 +203,7 @@ async def events(request: HttpRequest, meeting_id: UUID) -> HttpResponseBase:
                     return
                 if loop.time() - looked > _LOOK_AGAIN:
                     looked = loop.time()
-                    if not await _may_see(request, meeting_id):
+                    if not await _hub.lets(str(meeting_id), listener):
                         return
                 yield f"data: {json.dumps(sorted(parts))}\n\n" if parts else ": still here\n\n"
         finally:
