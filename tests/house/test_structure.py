@@ -1,5 +1,6 @@
 """The frame of the code: directions of imports, migrations, what is generated, one place for what was in twenty."""
 
+import ast
 import json
 import re
 import subprocess
@@ -90,3 +91,30 @@ def test_every_verb_goes_through_the_frame():
     helpers = {"server/meetings/people.py"}
     framed = [name for name, text in actions.items() if "acting(" in text or "changing(" in text]
     assert set(actions) - set(framed) - by_hand - helpers == set()
+
+
+def _verbs() -> set[str]:
+    """What is written into the audit: the third of what `acting` and `log` are given, or what `verb` is set to."""
+
+    def strings(node: ast.AST | None) -> set[str]:
+        if isinstance(node, ast.IfExp):
+            return strings(node.body) | strings(node.orelse)
+        return {node.value} if isinstance(node, ast.Constant) and isinstance(node.value, str) else set()
+
+    found: set[str] = set()
+    for path, text in sources("server", (".py",)).items():
+        for node in ast.walk(ast.parse(text, path)):
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in ("acting", "log", "changing") and len(node.args) > 2:
+                found |= strings(node.args[2])
+            if isinstance(node, ast.Assign) and ast.unparse(node.targets[0]) == "verb":
+                found |= strings(node.value)
+            if isinstance(node, ast.FunctionDef):
+                found |= {word for given, default in zip(reversed(node.args.args), reversed(node.args.defaults), strict=False) if given.arg == "verb" for word in strings(default)}
+    return found
+
+
+def test_every_verb_of_the_audit_has_words_in_every_language():
+    """"clerk …" stands for itself: what becomes of a visit has words of its own, on its page."""
+    for language in ("en", "es"):
+        words = json.loads((ROOT / "web" / "src" / "texts" / language / "verbs.json").read_text(encoding="utf-8"))["verbs"]
+        assert _verbs() - set(words) == set() and len(words) > 140

@@ -11,6 +11,7 @@ import record from "./record.json";
 import shelves from "./shelves.json";
 import shell from "./shell.json";
 import trust from "./trust.json";
+import verbs from "./verbs.json";
 
 export const messages = {
   ...shell,
@@ -26,4 +27,5 @@ export const messages = {
   ...links,
   ...shelves,
   ...trust,
+  ...verbs,
 };

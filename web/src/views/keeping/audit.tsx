@@ -8,6 +8,9 @@ import { Empty, Trouble, Wait } from "../../parts/states";
 import { showDay, showTime } from "../../parts/time";
 import { t } from "../../texts";
 
+/** A verb as it is kept, in words; one that is newer than the words stands for itself. */
+const said = (verb: string) => (t.verbs as Partial<Record<string, string>>)[verb] ?? verb;
+
 /** Who did what: narrowed by what stands in the address, so that it can be sent on. */
 export function Audit() {
   const [params, setParams] = useSearchParams();
@@ -54,7 +57,7 @@ export function Audit() {
           change={(value) => put("verb", value)}
           options={{
             "": t.audit.anything,
-            ...Object.fromEntries(verbs.map((one) => [one, one])),
+            ...Object.fromEntries(verbs.map((one) => [one, said(one)])),
           }}
         />
         {(["since", "until"] as const).map((name) => (
@@ -98,7 +101,7 @@ export function Audit() {
                   <td className={`py-1.5 pr-4 ${one.who ? "" : "text-faded"}`}>
                     {one.who || t.audit.program}
                   </td>
-                  <td className="py-1.5 pr-4 font-serif">{one.verb}</td>
+                  <td className="py-1.5 pr-4 font-serif">{said(one.verb)}</td>
                   <td className="py-1.5 pr-4">
                     {one.meeting ? (
                       <Link
