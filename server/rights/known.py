@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterator
 from typing import Any
 
@@ -11,6 +12,7 @@ from django.utils import timezone
 
 from core.record.nameless import Names
 from server.accounts.models import Membership
+from server.ask.models import Question
 from server.audit.models import Entry
 from server.capture.models import Consent, Participant
 from server.links.models import Link
@@ -19,6 +21,8 @@ from server.meetings.models import Meeting, Person
 from server.minutes.models import Finding, MinutesLine
 from server.notes.models import Comment, Note
 from server.record.models import KnownVoice, Line
+
+_AT_ONCE = 100
 
 
 def names_of(person: Person) -> Names:
@@ -68,26 +72,45 @@ def known_of(person: Person) -> dict[str, Any]:
 
 
 def _in_meetings(person: Person, names: Names) -> Iterator[dict[str, Any]]:
-    for meeting in meetings_with(person):
-        voices = set(meeting.voices.filter(person=person).values_list("pk", flat=True))
-        lines = list(meeting.lines.select_related("turn__voice__person").order_by("number"))
-        minutes = MinutesLine.objects.filter(meeting=meeting)
-        actions = Finding.objects.filter(meeting=meeting, owner=person)
-        own = Q(user=person.user_id) if person.user_id else Q(pk=None)
-        yield {
-            "id": meeting.pk,
-            "title": meeting.title,
-            "at": meeting.started_at,
-            "was_there": meeting.people.filter(pk=person.pk).exists(),
-            "said": [{"at": one.start, "text": one.text} for one in lines if one.turn.voice_id in voices],
-            "named": [{"at": one.start, "by": one.turn.voice.name, "text": one.text} for one in lines if one.turn.voice_id not in voices and names.among(one.text)],
-            "minutes": [one.text for one in minutes if names.among(one.text) or person.user_id and one.hand_id == person.user_id],
-            "actions": [{"text": one.text, "due": one.due, "done_at": one.done_at} for one in actions],
-            "notes": [{"at": one.at, "text": one.text} for one in Note.objects.filter(own, meeting=meeting)],
-            "comments": [{"at": one.start, "text": one.text} for one in Comment.objects.filter(own, meeting=meeting)],
-            "questions": list(meeting.questions.filter(own).values_list("text", flat=True)),
-            "answers_to_the_notice": list(Consent.objects.filter(meeting=meeting, name__iexact=person.name).values_list("agreed", flat=True)),
-        }
+    """A hundred meetings at a time: somebody who has been here for years was in thousands."""
+    keys = list(meetings_with(person).values_list("pk", flat=True))
+    own = Q(user=person.user_id) if person.user_id else Q(pk=None)
+    for start in range(0, len(keys), _AT_ONCE):
+        some = keys[start : start + _AT_ONCE]
+        here = {"meeting__in": some}
+        there = set(Meeting.objects.filter(pk__in=some, people=person).values_list("pk", flat=True))
+        lines = _by_meeting(Line.objects.filter(**here).select_related("turn__voice__person").order_by("number"))
+        minutes = _by_meeting(MinutesLine.objects.filter(**here))
+        actions = _by_meeting(Finding.objects.filter(owner=person, **here))
+        notes, comments, questions = (_by_meeting(rows.filter(own, **here)) for rows in (Note.objects, Comment.objects, Question.objects))
+        answers = _by_meeting(Consent.objects.filter(name__iexact=person.name, **here))
+        for meeting in Meeting.objects.filter(pk__in=some).order_by("started_at", "pk"):
+            key = meeting.pk
+            yield {
+                "id": key,
+                "title": meeting.title,
+                "at": meeting.started_at,
+                "was_there": key in there,
+                "said": [{"at": one.start, "text": one.text} for one in lines[key] if one.turn.voice.person_id == person.pk],
+                "named": [
+                    {"at": one.start, "by": one.turn.voice.name, "text": one.text}
+                    for one in lines[key]
+                    if one.turn.voice.person_id != person.pk and names.among(one.text)
+                ],
+                "minutes": [one.text for one in minutes[key] if names.among(one.text) or person.user_id and one.hand_id == person.user_id],
+                "actions": [{"text": one.text, "due": one.due, "done_at": one.done_at} for one in actions[key]],
+                "notes": [{"at": one.at, "text": one.text} for one in notes[key]],
+                "comments": [{"at": one.start, "text": one.text} for one in comments[key]],
+                "questions": [one.text for one in questions[key]],
+                "answers_to_the_notice": [one.agreed for one in answers[key]],
+            }
+
+
+def _by_meeting(rows: QuerySet[Any]) -> dict[Any, list[Any]]:
+    found: dict[Any, list[Any]] = defaultdict(list)
+    for row in rows:
+        found[row.meeting_id].append(row)
+    return found
 
 
 def counted(known: dict[str, Any]) -> dict[str, int]:

@@ -29,6 +29,7 @@ LISTS = (
     "/api/news",
     "/api/series/{series}",
     "/api/library/taken-out",
+    "/api/rights/mine/file",
 )
 
 
