@@ -32,7 +32,7 @@ class Command(BaseCommand):
         if not restoring and is_unfinished():
             raise CommandError("A restore was cut off here. Run it once more, with the same folder: ./aftershower restore FOLDER")
         self._migrate()
-        call_command("createcachetable")
+        call_command("createcachetable", verbosity=0)
         if demo:
             call_command("load_demo")
 
