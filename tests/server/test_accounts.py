@@ -55,7 +55,7 @@ def test_an_invitation_by_mail_makes_a_member_who_is_the_person_of_that_address(
         "has_account": False,
     }
     weak = guest("post", f"/api/invited/{token}", {"name": "Tobias Renn", "password": "12345"})
-    assert weak.status_code == 422 and "at least 10" in weak.json()["detail"]
+    assert weak.status_code == 422 and "at least 12" in weak.json()["detail"]
     assert guest("post", f"/api/invited/{token}", {"name": "Tobias Renn", "password": "scaffold and clamps"}).json()["role"] == "member"
     person.refresh_from_db()
     assert person.user.email == "tobias@larkmoor.example"
