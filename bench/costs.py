@@ -15,7 +15,7 @@ from house.serve import Process
 from tests.live import Client, House
 from tests.sounds import write_wav
 
-_MINUTES = 20
+_MINUTES = 10
 """Of sound, from which an hour's is reckoned: what does not grow with it (loading models) is measured by a second meeting of a minute."""
 
 
