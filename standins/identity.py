@@ -9,14 +9,15 @@ import html
 import json
 import secrets
 import signal
-import threading
 import time
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from http.server import ThreadingHTTPServer
 from typing import Any
 from urllib.parse import parse_qs, urlencode, urlsplit
 
 import jwt
 from cryptography.hazmat.primitives.asymmetric import rsa
+
+from standins.local import Quiet, start
 
 PEOPLE: dict[str, dict[str, Any]] = {
     "m-1": {"name": "Maren Tollefsen", "email": "maren@larkmoor.example", "email_verified": True},
@@ -95,7 +96,7 @@ class Provider:
         return {**known, "sub": "somebody else"} if self.told.get("other") else known
 
 
-class Handler(BaseHTTPRequestHandler):
+class Handler(Quiet):
     """The addresses of it, and `/behave`, to which what it is told is posted as JSON."""
 
     provider: Provider
@@ -158,16 +159,12 @@ class Handler(BaseHTTPRequestHandler):
         self.end_headers()
         self.wfile.write(body)
 
-    def log_message(self, *args: Any) -> None:
-        """Nothing."""
-
 
 def serve(client: str, secret: str, port: int = 0, people: dict[str, dict[str, Any]] | None = None) -> tuple[ThreadingHTTPServer, Provider]:
     """Start it on loopback, for one client."""
     provider = Provider(client, secret, people)
-    server = ThreadingHTTPServer(("127.0.0.1", port), type("Answering", (Handler,), {"provider": provider}))
+    server = start(Handler, port, provider=provider)
     provider.at = f"http://127.0.0.1:{server.server_port}"
-    threading.Thread(target=server.serve_forever, daemon=True).start()
     return server, provider
 
 

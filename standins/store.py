@@ -7,10 +7,9 @@ import hashlib
 import re
 import secrets
 import signal
-import threading
 import time
 from collections.abc import Callable
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from http.server import ThreadingHTTPServer
 from typing import Any
 from urllib.parse import parse_qs, quote, unquote, urlsplit
 from xml.sax.saxutils import escape
@@ -18,6 +17,8 @@ from xml.sax.saxutils import escape
 from botocore.auth import S3SigV4Auth
 from botocore.awsrequest import AWSRequest
 from botocore.credentials import Credentials
+
+from standins.local import Quiet, start
 
 _SIGNED = re.compile(r"AWS4-HMAC-SHA256 Credential=([^/]+)/(\d+)/([^/]+)/s3/aws4_request, ?SignedHeaders=([^,]+), ?Signature=([0-9a-f]{64})")
 _PAGE = 1000
@@ -78,7 +79,7 @@ def _tag(body: bytes) -> str:
     return f'"{hashlib.md5(body, usedforsecurity=False).hexdigest()}"'
 
 
-class Handler(BaseHTTPRequestHandler):
+class Handler(Quiet):
     """Path-style addresses: /BUCKET/NAME."""
 
     protocol_version = "HTTP/1.1"
@@ -160,16 +161,11 @@ class Handler(BaseHTTPRequestHandler):
         self.store.read += len(body)
         self.wfile.write(body)
 
-    def log_message(self, *args: Any) -> None:
-        """Nothing."""
-
 
 def serve(key: str, secret: str, bucket: str, port: int = 0) -> tuple[ThreadingHTTPServer, Store]:
     """Start it on loopback, with one bucket for whoever has the key."""
     store = Store(key, secret, bucket)
-    server = ThreadingHTTPServer(("127.0.0.1", port), type("Answering", (Handler,), {"store": store}))
-    threading.Thread(target=server.serve_forever, daemon=True).start()
-    return server, store
+    return start(Handler, port, store=store), store
 
 
 if __name__ == "__main__":

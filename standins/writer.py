@@ -6,11 +6,12 @@ import argparse
 import json
 import re
 import signal
-import threading
 import time
 from collections.abc import Callable
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from http.server import ThreadingHTTPServer
 from typing import Any
+
+from standins.local import Quiet, start
 
 _EVIDENCE = re.compile(r"^\* ([^:]+): (.*)$", re.MULTILINE)
 
@@ -35,7 +36,7 @@ MODELS: dict[str, Callable[[str], str]] = {"faithful": faithful, "inventing": in
 """Name of a model → what it answers. "slow" answers as "faithful" does, after a while; "nonsense" in no known form; "down" not at all."""
 
 
-class Handler(BaseHTTPRequestHandler):
+class Handler(Quiet):
     """POST /v1/chat/completions."""
 
     wait = 3.0
@@ -63,16 +64,10 @@ class Handler(BaseHTTPRequestHandler):
         self.end_headers()
         self.wfile.write(answer)
 
-    def log_message(self, *args: Any) -> None:
-        """Nothing."""
-
 
 def serve(port: int = 0, wait: float = 3.0) -> ThreadingHTTPServer:
     """Start it on loopback; `asked` of its handler are the requests it has got."""
-    handler = type("Answering", (Handler,), {"asked": [], "wait": wait})
-    server = ThreadingHTTPServer(("127.0.0.1", port), handler)
-    threading.Thread(target=server.serve_forever, daemon=True).start()
-    return server
+    return start(Handler, port, asked=[], wait=wait)
 
 
 if __name__ == "__main__":

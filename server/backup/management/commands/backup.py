@@ -4,12 +4,12 @@ import os
 from pathlib import Path
 from typing import Any
 
-from django.core.management.base import BaseCommand, CommandError, CommandParser
+from django.core.management.base import BaseCommand, CommandParser
 
-from server.backup.archive import Folder, Unusable
+from server.backup.archive import Folder
 from server.backup.make import make_backup
 from server.backup.make import thin as let_go_of_older
-from server.problems import AWAY
+from server.backup.told import told
 
 
 class Command(BaseCommand):
@@ -24,15 +24,8 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, folder: Path, thin: bool, **options: Any) -> None:
         """Do it."""
-        try:
+        with told("made", folder):
             opened = Folder.open_or_begin(folder, os.environ.get("AFTERSHOWER_BACKUP_PASSPHRASE", ""))
             make_backup(opened, self.stderr.write)
             if thin:
                 let_go_of_older(opened, self.stderr.write)
-        except Unusable as problem:
-            raise CommandError(str(problem)) from problem
-        except AWAY as problem:
-            raise CommandError("The database went away, so it was not made. Begin again when it is back.") from problem
-        except OSError as problem:
-            raise CommandError(f"It was not made: {problem.strerror or problem} ({problem.filename or folder}). See to that, then begin again.") from problem
-

@@ -4,11 +4,11 @@ import os
 from pathlib import Path
 from typing import Any
 
-from django.core.management.base import BaseCommand, CommandError, CommandParser
+from django.core.management.base import BaseCommand, CommandParser
 
-from server.backup.archive import Folder, Unusable
+from server.backup.archive import Folder
 from server.backup.put_back import put_back
-from server.problems import AWAY
+from server.backup.told import told
 
 
 class Command(BaseCommand):
@@ -24,12 +24,6 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, folder: Path, of: str, removals: Path | None, **options: Any) -> None:
         """Do it."""
-        try:
+        with told("put back", folder):
             opened = Folder.open(folder, os.environ.get("AFTERSHOWER_BACKUP_PASSPHRASE", ""))
             put_back(opened, of, self.stderr.write, removals)
-        except Unusable as problem:
-            raise CommandError(str(problem)) from problem
-        except AWAY as problem:
-            raise CommandError("The database went away, so it was not put back. Begin again when it is back.") from problem
-        except OSError as problem:
-            raise CommandError(f"It was not put back: {problem.strerror or problem} ({problem.filename or folder}). See to that, then begin again.") from problem
