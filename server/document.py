@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from ninja import NinjaAPI
@@ -30,7 +30,12 @@ _ERRORS = {
 
 
 class Api(NinjaAPI):
-    """Ninja's, whose document also has the errors: every operation may answer with a problem."""
+    """Ninja's, whose document also has the errors, since every operation may answer with a problem, and what is told to others (webhooks: those, and the
+    schemas they refer to)."""
+
+    def __init__(self, *, webhooks: Callable[[], tuple[dict[str, Any], dict[str, Any]]], **options: Any) -> None:
+        super().__init__(**options)
+        self._webhooks = webhooks
 
     def get_openapi_schema(self, **options: Any) -> Any:
         """The document (OpenAPI 3.1)."""
@@ -38,6 +43,8 @@ class Api(NinjaAPI):
         document["components"]["schemas"]["Problem"] = _PROBLEM
         for path, verbs in streamed().items():
             document["paths"].setdefault(path, {}).update(verbs)
+        document["webhooks"], schemas = self._webhooks()
+        document["components"]["schemas"].update(schemas)
         for verbs in document["paths"].values():
             for operation in verbs.values():
                 operation["responses"] = {**operation["responses"], **_ERRORS}

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable, Collection
+from uuid import UUID
 
 from django.db import connection
 from django.db.models import TextChoices
@@ -30,8 +32,14 @@ class Part(TextChoices):
     EVERYTHING = "everything"
 
 
-def notify(meeting_id: object, *parts: Part) -> None:
+HEARD: list[Callable[[UUID, Collection[Part]], None]] = []
+"""What apps have done, in the transaction that is open, when parts of a meeting are new. It is asked often: it answers at once, and queues what takes long."""
+
+
+def notify(meeting_id: UUID, *parts: Part) -> None:
     """Say, when the transaction that is open is through, that parts of a meeting are new."""
+    for hear in HEARD:
+        hear(meeting_id, parts)
     _send({"meeting": str(meeting_id), "parts": [str(part) for part in parts]})
 
 

@@ -101,11 +101,11 @@ class _Adapter(HTTPAdapter):
 
 class Outward(requests.Session):
     """A session that goes nowhere it should not, and takes nothing from the environment (no proxy, no netrc). bounded: of an answer no more
-    than MOST_BYTES is read, at once; else whoever asks reads it, and follows no redirect."""
+    than `most` is read, at once; else whoever asks reads it, and follows no redirect."""
 
-    def __init__(self, bounded: bool = True) -> None:
+    def __init__(self, bounded: bool = True, most: int = MOST_BYTES) -> None:
         super().__init__()
-        self._bounded = bounded
+        self._bounded, self._most = bounded, most
         self.trust_env = False
         self.max_redirects = 5
         self.headers["User-Agent"] = "Aftershower"
@@ -122,10 +122,10 @@ class Outward(requests.Session):
             for piece in response.iter_content(64 * 1024):
                 pieces.append(piece)
                 size += len(piece)
-                if size > MOST_BYTES or time.monotonic() > end:
+                if size > self._most or time.monotonic() > end:
                     response.close()
-                    why = "is too large" if size > MOST_BYTES else "comes too slowly"
-                    raise InputProblem(f"What {urlsplit(request.url or '').hostname} sends {why}: up to {MOST_BYTES // 2**20} MB are read.")
+                    why = "is too large" if size > self._most else "comes too slowly"
+                    raise InputProblem(f"What {urlsplit(request.url or '').hostname} sends {why}: up to {self._most // 2**20} MB are read.")
             response._content = b"".join(pieces)
         return response
 

@@ -66,6 +66,7 @@ INSTALLED_APPS = [
     "server.clerk",
     "server.folders",
     "server.telephone",
+    "server.connections",
     "server.letterbox",
     "server.library",
     "server.links",

@@ -23,6 +23,10 @@ from server.capture.uploads import upload, uploads
 from server.clerk.api import meeting_router as meeting_clerk
 from server.clerk.api import planned_router as planned_clerk
 from server.clerk.api import router as clerk
+from server.connections.api import meeting_router as gone_where
+from server.connections.api import router as connections
+from server.connections.api import told_router as told_there
+from server.connections.events import webhooks
 from server.convening.api import people_router, seen_router
 from server.convening.api import router as meetings
 from server.convening.asked_api import router as asked_to_see
@@ -80,7 +84,11 @@ from server.words.api import record_router as record_words
 from server.words.api import router as words
 
 api = Api(
-    title="Aftershower", version="1", docs_url=None, description="Meetings, their records and minutes. Errors are RFC 9457 problem details."
+    webhooks=webhooks,
+    title="Aftershower",
+    version="1",
+    docs_url=None,
+    description="Meetings, their records and minutes. Errors are RFC 9457 problem details.",
 )
 problems.install(api)
 api.add_router("", accounts)
@@ -110,6 +118,9 @@ api.add_router("/series", series)
 api.add_router("/shelves", shelves)
 api.add_router("/meetings", shelves_of_meeting)
 api.add_router("/meetings", series_of_meeting)
+api.add_router("/connections", told_there)
+api.add_router("/connections", connections)
+api.add_router("/meetings", gone_where)
 api.add_router("/telephone", telephone)
 api.add_router("/telephone", called)
 api.add_router("/clerk", clerk)

@@ -18,7 +18,7 @@ from botocore.auth import S3SigV4Auth
 from botocore.awsrequest import AWSRequest
 from botocore.credentials import Credentials
 
-from standins.local import Quiet, start
+from standins.local import Moods, Quiet, start
 
 _SIGNED = re.compile(r"AWS4-HMAC-SHA256 Credential=([^/]+)/(\d+)/([^/]+)/s3/aws4_request, ?SignedHeaders=([^,]+), ?Signature=([0-9a-f]{64})")
 _PAGE = 1000
@@ -34,6 +34,7 @@ class Store:
         self.objects: dict[str, bytes] = {}
         self.parts: dict[str, dict[int, bytes]] = {}
         self.told: dict[str, Any] = {}
+        self.moods = Moods()
         self.read = 0
         """Bytes that were given so far."""
 
@@ -84,6 +85,7 @@ class Handler(Quiet):
 
     protocol_version = "HTTP/1.1"
     store: Store
+    mood = ""
 
     def _handle(self) -> None:
         where = urlsplit(self.path)
@@ -92,6 +94,11 @@ class Handler(Quiet):
         headers = {one.lower(): value for one, value in self.headers.items()}
         body = self.rfile.read(int(headers.get("content-length", 0)))
         time.sleep(float(self.store.told.get("late", 0)))
+        self.mood = self.store.moods.next()
+        if self.mood == "slow":
+            time.sleep(self.store.moods.late)
+        if self.mood.startswith("refuse"):
+            return self._answer(int(self.mood.split()[1]), b"<Error><Code>SlowDown</Code></Error>")
         if self.store.told.get("down"):
             return self._refuse(503, "ServiceUnavailable")
         if not self.store.knows(self.command, f"http://{headers['host']}{self.path}", headers):
@@ -111,6 +118,10 @@ class Handler(Quiet):
         if "uploadId" in asked:
             self.store.parts[asked["uploadId"]][int(asked["partNumber"])] = body
         else:
+            held = self.store.objects.get(name)
+            # Conditional writes: only where nothing lies there, or what was named.
+            if self.headers.get("If-None-Match") == "*" and held is not None or (wanted := self.headers.get("If-Match")) and (held is None or wanted != _tag(held)):
+                return self._refuse(412, "PreconditionFailed")
             self.store.objects[name] = body
         return self._answer(200, ETag=_tag(body))
 
@@ -151,10 +162,15 @@ class Handler(Quiet):
 
     def _answer(self, status: int, body: bytes = b"", **headers: str) -> None:
         self.send_response(status)
-        for name, value in {**headers, "Content-Length": str(len(body)), "Last-Modified": "Tue, 03 Mar 2026 09:30:00 GMT"}.items():
+        length = len(body) + (20 if self.mood in ("half", "huge") else 0)
+        for name, value in {**headers, "Content-Length": str(length), "Last-Modified": "Tue, 03 Mar 2026 09:30:00 GMT"}.items():
             self.send_header(name, value)
         self.end_headers()
         if self.command == "HEAD":
+            return
+        if self.mood in ("half", "huge"):
+            self.close_connection = True
+            self.wfile.write(b"")
             return
         if (cut := self.store.told.get("cut")) is not None and self.command == "GET":
             body, self.close_connection = body[: int(cut)], True

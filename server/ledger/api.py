@@ -22,7 +22,7 @@ from server.document import forms
 from server.ledger.actions.judge_step import join, judge, part, tick_off
 from server.ledger.models import MatterKind, Step, StepKind, StepState
 from server.ledger.outward import FORMATS, written
-from server.ledger.queries import Entry, View, Wanted, carried_into, entry_of, ledger, step_of
+from server.ledger.queries import Entry, View, Wanted, carried_into, entry_of, ledger, step_of, worded
 from server.sharing.policy import Can, rights_of
 
 router = Router(tags=["ledger"], auth=signed_in)
@@ -129,14 +129,6 @@ def step_out(step: Step) -> dict:
         "settles": step.finding_id is not None,
         "quotes": [{"line": line.number, "start": line.start, "who": line.turn.voice.name, "text": line.text} for line in lines],
     }
-
-
-def worded(step: Step) -> str:
-    """How the minutes word what it settles; "" where it settles nothing anew."""
-    if step.finding is None:
-        return ""
-    stands = [line.text for line in step.finding.minutes_lines.all() if line.removed_at is None]
-    return stands[0] if stands else step.finding.text
 
 
 def entry_out(entry: Entry, membership: Membership) -> dict:

@@ -65,7 +65,7 @@ class Entry:
     def closed(self) -> str | None:
         """How it ended, if it did."""
         if self.current.finding and self.current.finding.done_at:
-            return StepKind.DONE
+            return StepKind.DROPPED if self.current.finding.given_up else StepKind.DONE
         ended = [step.kind for step in self.steps if step.kind in CLOSING and step.state == StepState.CONFIRMED]
         return ended[-1] if ended else None
 
@@ -75,6 +75,14 @@ class Entry:
         if self.closed:
             return None
         return next((step for step in reversed(self.steps) if step.kind in CLOSING and step.state == StepState.READ), None)
+
+
+def worded(step: Step) -> str:
+    """How the minutes word what it settles; "" where it settles nothing anew."""
+    if step.finding is None:
+        return ""
+    stands = [line.text for line in step.finding.minutes_lines.all() if line.removed_at is None]
+    return stands[0] if stands else step.finding.text
 
 
 def ledger(membership: Membership, wanted: Wanted, cursor: str = "") -> tuple[list[Entry], str | None]:

@@ -31,6 +31,7 @@ class Kind(TextChoices):
     MINUTES = "minutes"
     AGENDA = "agenda"
     GOES = "goes"
+    ASIDE = "aside"
     ASKED = "asked"
     LET_IN = "let in"
     NEW_DEVICE = "new device"
@@ -94,6 +95,11 @@ WORDINGS: dict[Kind, Wording] = {
             "Take away what you want to keep, or hold a meeting on its page under People and sharing: then nothing of it goes.",
         ),
         "To your library",
+    ),
+    Kind.ASIDE: Wording(
+        "Not delivered: {name}",
+        ("Something that was to go to “{name}” was put aside after the last try.", "{words}", "It is kept, and goes when you press that it is sent again. Of what else is put aside there, no mail comes today."),
+        "Look at it",
     ),
     Kind.ASKED: Wording(
         "{by_name} asks to see: {title}",

@@ -55,6 +55,7 @@ def keep_reading(meeting: Meeting, reading: Reading, proposed_template: str = ""
             start=drawn.start,
             end=drawn.end,
             done_at=before.done_at if before else None,
+            given_up=before.given_up if before else False,
             **_agreed(meeting, drawn, before, people),
         )
         finding.lines.set(lines)

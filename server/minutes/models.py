@@ -67,6 +67,7 @@ class Finding(models.Model):
     start = models.FloatField()
     end = models.FloatField()
     done_at = models.DateTimeField(null=True)
+    given_up = models.BooleanField(default=False)  # over, without having been done
     jotted_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     # Of a decision that did not stand: the later one that took its place.
     replaced_by = models.ForeignKey("self", models.SET_NULL, null=True, related_name="earlier")

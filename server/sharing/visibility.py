@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from django.db.models import Exists, OuterRef, Q, QuerySet
 
-from server.accounts.models import Membership
+from server.accounts.models import Membership, Role, User, Workspace
 from server.meetings.models import Meeting, Place, Reader, ShelfPlace, Shelved, Visibility
 from server.sharing.policy import Can, may
 
@@ -27,6 +27,11 @@ def visible_meetings(membership: Membership, *, removed: bool = False) -> QueryS
     if may(membership, Can.SEE_SHARED):
         rule |= Q(visibility=Visibility.WORKSPACE)
     return Meeting.objects.filter(rule, workspace=membership.workspace_id, removed_at__isnull=not removed, going_at=None)
+
+
+def everybody_in(workspace: Workspace) -> Membership:
+    """Somebody who sees what all members of a workspace see, and nothing else: they made nothing, and were let into nothing. Never kept."""
+    return Membership(pk=0, user=User(pk=0), workspace=workspace, role=Role.MEMBER)
 
 
 def listed_meetings(membership: Membership) -> QuerySet[Meeting]:

@@ -18,10 +18,10 @@ from server.bounds import Moment, Name
 from server.meetings.models import Visibility
 from server.problems import Refused
 from server.sealing import unseal
+from server.signed import check
 from server.telephone.actions.connect import connect_dialer, drop_dialer
 from server.telephone.actions.ring import note_call
 from server.telephone.models import Dialer, Rang
-from server.telephone.signed import check
 
 router = Router(tags=["telephone"], auth=signed_in)
 told_router = Router(tags=["telephone"])

@@ -16,9 +16,9 @@ from core.voices.listen import Run
 from server.capture.models import Recording
 from server.meetings.models import Meeting
 from server.pipeline.models import HearingCheckpoint
+from server.signed import signature
 from server.stages import voices
 from server.telephone.models import Dialer, Rang
-from server.telephone.signed import signature
 from server.telephone.tasks import Later, fetch
 from tests.sounds import write_wav
 

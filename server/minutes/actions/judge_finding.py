@@ -17,13 +17,13 @@ from server.sharing.policy import Can
 _TELLS = (Part.MINUTES,)
 
 
-def set_done(membership: Membership, finding: Finding, done: bool) -> Finding:
-    """Mark an action done, or open again."""
-    with acting(membership, Can.CHANGE, "action done" if done else "action open", finding.meeting, tells=_TELLS):
+def set_done(membership: Membership, finding: Finding, done: bool, *, given_up: bool = False) -> Finding:
+    """Mark an action done, or open again. given_up: it is over without having been done."""
+    with acting(membership, Can.CHANGE, "action done" if done else "action open", finding.meeting, tells=_TELLS, given_up=given_up):
         if finding.kind != FindingKind.ACTION:
             raise Refused(422, "Only an action can be done.")
-        finding.done_at = timezone.now() if done else None
-        finding.save(update_fields=["done_at"])
+        finding.done_at, finding.given_up = timezone.now() if done else None, done and given_up
+        finding.save(update_fields=["done_at", "given_up"])
     return finding
 
 

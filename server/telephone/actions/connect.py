@@ -8,8 +8,8 @@ from server.acting import acting
 from server.problems import Refused
 from server.sealing import seal
 from server.sharing.policy import Can
+from server.signed import new_secret
 from server.telephone.models import Dialer
-from server.telephone.signed import new_secret
 
 MOST = 20
 """Of one member."""

@@ -2017,6 +2017,482 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections/{connection_id}/told": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Told
+         * @description What has become there of something: a message signed as Standard Webhooks has it. The same message again changes nothing.
+         */
+        post: operations["server_connections_api_told"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kinds
+         * @description What can be connected, and what each asks for.
+         */
+        get: operations["server_connections_api_kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Connections
+         * @description Mine, and the workspace's.
+         */
+        get: operations["server_connections_api_connections"];
+        put?: never;
+        /**
+         * Add
+         * @description Connect one. The other side is asked at once whether all is well.
+         */
+        post: operations["server_connections_api_add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/deliveries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Deliveries
+         * @description What went where, the latest first.
+         */
+        get: operations["server_connections_api_deliveries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/deliveries/{delivery_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Again
+         * @description Send once more what was put aside.
+         */
+        post: operations["server_connections_api_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/deliveries/{delivery_id}/where": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Where
+         * @description Say where it goes there, of several that may be meant.
+         */
+        post: operations["server_connections_api_where"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/answers/{answer_id}/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Confirm Field
+         * @description It is right, or is to be this: it is written there.
+         */
+        post: operations["server_connections_api_confirm_field"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/answers/{answer_id}/refuse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Refuse Field
+         * @description It is not right: nothing is written, and what was is taken back.
+         */
+        post: operations["server_connections_api_refuse_field"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/placed/{placed_id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take It Back
+         * @description Have it removed there.
+         */
+        post: operations["server_connections_api_take_it_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/placed/{placed_id}/which": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Which Counts
+         * @description Where both sides have changed something, say which counts.
+         */
+        post: operations["server_connections_api_which_counts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Connection
+         * @description One of them.
+         */
+        get: operations["server_connections_api_one_connection"];
+        put?: never;
+        post?: never;
+        /**
+         * Drop
+         * @description Take it away. What went there stays there.
+         */
+        delete: operations["server_connections_api_drop"];
+        options?: never;
+        head?: never;
+        /**
+         * Change
+         * @description Another name, other settings.
+         */
+        patch: operations["server_connections_api_change"];
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check It
+         * @description Ask the other side whether all is well.
+         */
+        post: operations["server_connections_api_check_it"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Targets
+         * @description Where something can go there.
+         */
+        get: operations["server_connections_api_targets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fields There
+         * @description Fields there that can be filled.
+         */
+        get: operations["server_connections_api_fields_there"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Field Questions
+         * @description By which questions fields are filled.
+         */
+        get: operations["server_connections_api_field_questions"];
+        /**
+         * Set Question
+         * @description Have a field filled by the answer to a question.
+         */
+        put: operations["server_connections_api_set_question"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/questions/{question_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Question
+         * @description Fill it no more.
+         */
+        delete: operations["server_connections_api_drop_question"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Field Answers
+         * @description What fields are to hold, of meetings that I see; what waits for somebody first.
+         */
+        get: operations["server_connections_api_field_answers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add A Rule
+         * @description Say what goes by itself, of meetings that are ready from now on.
+         */
+        post: operations["server_connections_api_add_a_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/rules/{rule_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop A Rule
+         * @description Not by itself any more. What went stays there.
+         */
+        delete: operations["server_connections_api_drop_a_rule"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send By Hand
+         * @description Send something by hand.
+         */
+        post: operations["server_connections_api_send_by_hand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * All Again
+         * @description Send once more all that was put aside.
+         */
+        post: operations["server_connections_api_all_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/placed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lies There
+         * @description What lies there, the latest first; only what clashes, or could not be taken back.
+         */
+        get: operations["server_connections_api_lies_there"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meetings/{meeting_id}/gone-where": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Gone Where
+         * @description To where something of a meeting can be sent, and what lies where.
+         */
+        get: operations["server_connections_api_gone_where"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/telephone": {
         parameters: {
             query?: never;
@@ -4628,7 +5104,314 @@ export interface paths {
         trace?: never;
     };
 }
-export type webhooks = Record<string, never>;
+export interface webhooks {
+    "minutes.made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** There are now: the minutes of a meeting */
+        post: operations["told minutes.made"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "minutes.changed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Something else is said now by the minutes of a meeting */
+        post: operations["told minutes.changed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "minutes.gone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Not to be kept any more: the minutes of a meeting */
+        post: operations["told minutes.gone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "record.made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** There are now: the record of a meeting */
+        post: operations["told record.made"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "record.changed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Something else is said now by the record of a meeting */
+        post: operations["told record.changed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "record.gone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Not to be kept any more: the record of a meeting */
+        post: operations["told record.gone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "action.made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** There are now: an action */
+        post: operations["told action.made"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "action.changed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Something else is said now by an action */
+        post: operations["told action.changed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "action.gone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Not to be kept any more: an action */
+        post: operations["told action.gone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "decision.made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** There are now: a decision */
+        post: operations["told decision.made"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "decision.changed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Something else is said now by a decision */
+        post: operations["told decision.changed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "decision.gone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Not to be kept any more: a decision */
+        post: operations["told decision.gone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "excerpt.made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** There are now: an excerpt */
+        post: operations["told excerpt.made"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "excerpt.changed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Something else is said now by an excerpt */
+        post: operations["told excerpt.changed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "excerpt.gone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Not to be kept any more: an excerpt */
+        post: operations["told excerpt.gone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "answer.made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** There are now: what a field is to hold */
+        post: operations["told answer.made"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "answer.changed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Something else is said now by what a field is to hold */
+        post: operations["told answer.changed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "answer.gone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Not to be kept any more: what a field is to hold */
+        post: operations["told answer.gone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+}
 export interface components {
     schemas: {
         /**
@@ -6875,6 +7658,504 @@ export interface components {
             before: components["schemas"]["NeighbourOut"] | null;
             after: components["schemas"]["NeighbourOut"] | null;
         };
+        /** KindOut */
+        KindOut: {
+            /** Kind */
+            kind: string;
+            /** Heading */
+            heading: string;
+        };
+        /**
+         * Subject
+         * @description What can go (`server.connections.subjects`).
+         * @enum {string}
+         */
+        Subject: "minutes" | "record" | "action" | "decision" | "excerpt" | "answer";
+        /**
+         * ConnectionOut
+         * @description everybody: it is the workspace's. can_change: I may change it. given: its settings, but for secrets. waiting, aside: how much is on its way, and how much was put aside. clashes: how much was changed on both sides.
+         */
+        ConnectionOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Name */
+            name: string;
+            /** Everybody */
+            everybody: boolean;
+            /** Can Change */
+            can_change: boolean;
+            /** Given */
+            given: {
+                [key: string]: unknown;
+            };
+            /** Trouble */
+            trouble: string;
+            /** Looked At */
+            looked_at: string | null;
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
+            /** Waiting */
+            waiting: number;
+            /** Asked */
+            asked: number;
+            /** Aside */
+            aside: number;
+            /** Clashes */
+            clashes: number;
+            /** To Confirm */
+            to_confirm: number;
+        };
+        /**
+         * RuleOut
+         * @description What goes by itself: of meetings that meet all it names.
+         */
+        RuleOut: {
+            /** Id */
+            id: number;
+            /** Subjects */
+            subjects: components["schemas"]["Subject"][];
+            /** Series */
+            series: string | null;
+            /** Shelf */
+            shelf: string | null;
+            /** Template */
+            template: string;
+            /** People */
+            people: string[];
+            /** Target */
+            target: string;
+            /** Target Name */
+            target_name: string;
+        };
+        /**
+         * ConnectedOut
+         * @description said: what the other side says of itself.
+         */
+        ConnectedOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Name */
+            name: string;
+            /** Everybody */
+            everybody: boolean;
+            /** Can Change */
+            can_change: boolean;
+            /** Given */
+            given: {
+                [key: string]: unknown;
+            };
+            /** Trouble */
+            trouble: string;
+            /** Looked At */
+            looked_at: string | null;
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
+            /** Waiting */
+            waiting: number;
+            /** Asked */
+            asked: number;
+            /** Aside */
+            aside: number;
+            /** Clashes */
+            clashes: number;
+            /** To Confirm */
+            to_confirm: number;
+            /** Said */
+            said: string;
+        };
+        /**
+         * ConnectIn
+         * @description everybody: for the workspace; else for me alone. given: as the kind's form asks.
+         */
+        ConnectIn: {
+            /** Kind */
+            kind: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Everybody
+             * @default false
+             */
+            everybody: boolean;
+            /** Given */
+            given?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * DeliveriesIn
+         * @description connection, meeting, state: of which.
+         */
+        DeliveriesIn: {
+            /** Connection */
+            connection?: string | null;
+            /** Meeting */
+            meeting?: string | null;
+            state?: components["schemas"]["State"] | null;
+        };
+        /** DeliveriesOut */
+        DeliveriesOut: {
+            /** Deliveries */
+            deliveries: components["schemas"]["DeliveryOut"][];
+            /** Next */
+            next: string | null;
+        };
+        /**
+         * DeliveryOut
+         * @description why: "" by hand, by `by`; else by the rule for a series, a shelf, or all. said: what the other side answered last. words: of what it is, where I may see that. again: when it is tried again.
+         */
+        DeliveryOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Connection
+             * Format: uuid
+             */
+            connection: string;
+            /** Connection Name */
+            connection_name: string;
+            subject: components["schemas"]["Subject"];
+            happened: components["schemas"]["Happened"];
+            /** Words */
+            words: string;
+            /** Meeting */
+            meeting: string | null;
+            /** Title */
+            title: string;
+            /** Target Name */
+            target_name: string;
+            /** By */
+            by: string;
+            /** By Rule */
+            by_rule: boolean;
+            /** Rule */
+            rule: string;
+            state: components["schemas"]["State"];
+            /** Tries */
+            tries: number;
+            /** Said */
+            said: string;
+            /** Places */
+            places: components["schemas"]["PlaceOut"][];
+            /**
+             * Queued At
+             * Format: date-time
+             */
+            queued_at: string;
+            /** Sent At */
+            sent_at: string | null;
+            /** Again */
+            again: string | null;
+        };
+        /**
+         * Happened
+         * @description Why it goes: it is new; it says something else now; it is not there any more, and is to be taken back.
+         * @enum {string}
+         */
+        Happened: "made" | "changed" | "gone";
+        /**
+         * PlaceOut
+         * @description Where it may go there. what: the address of somebody who was there, or its domain.
+         */
+        PlaceOut: {
+            /** What */
+            what: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * WhereIn
+         * @description Which of the places is meant, for each address; each is remembered.
+         */
+        WhereIn: {
+            /** Places */
+            places: components["schemas"]["PlaceOut"][];
+        };
+        /**
+         * FieldAnswerOut
+         * @description What a field is to hold, and the lines that say so. value: "" where they do not say it plainly.
+         */
+        FieldAnswerOut: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            /** Type */
+            type: string;
+            /** Choices */
+            choices: string[];
+            /** Question */
+            question: string;
+            /** Place */
+            place: string;
+            /** Value */
+            value: string;
+            state: components["schemas"]["State"];
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
+            /** Meeting Title */
+            meeting_title: string;
+            /** Quotes */
+            quotes: components["schemas"]["QuoteSaid"][];
+        };
+        /**
+         * QuoteSaid
+         * @description A line of the record that something rests on. at: seconds from the beginning; link: leads there.
+         */
+        QuoteSaid: {
+            /** Who */
+            who: string;
+            /** Text */
+            text: string;
+            /** At */
+            at: number;
+            /** Link */
+            link: string;
+        };
+        /** FieldValueIn */
+        FieldValueIn: {
+            /** Value */
+            value: string;
+        };
+        /** WhichIn */
+        WhichIn: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "state" | "owner" | "due";
+            /**
+             * Keep
+             * @enum {string}
+             */
+            keep: "here" | "there";
+        };
+        /**
+         * ChangeConnectionIn
+         * @description given: all settings anew; a secret that is left out stays as it is.
+         */
+        ChangeConnectionIn: {
+            /** Name */
+            name?: string | null;
+            /** Given */
+            given?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
+         * CheckedOut
+         * @description said: what the other side says, "" where there is trouble.
+         */
+        CheckedOut: {
+            /** Said */
+            said: string;
+            /** Trouble */
+            trouble: string;
+        };
+        /** TargetOut */
+        TargetOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+        };
+        /** FieldThereOut */
+        FieldThereOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Type */
+            type: string;
+            /** Choices */
+            choices: string[];
+        };
+        /** FieldQuestionOut */
+        FieldQuestionOut: {
+            /** Id */
+            id: number;
+            /** Field */
+            field: string;
+            /** Title */
+            title: string;
+            /** Type */
+            type: string;
+            /** Question */
+            question: string;
+            /** By Itself */
+            by_itself: boolean;
+        };
+        /**
+         * FieldQuestionIn
+         * @description by_itself: it is written without anybody having looked at it.
+         */
+        FieldQuestionIn: {
+            /** Field */
+            field: string;
+            /** Question */
+            question: string;
+            /**
+             * By Itself
+             * @default false
+             */
+            by_itself: boolean;
+        };
+        /**
+         * RuleIn
+         * @description series, shelf, people: keys. template: the kind of meeting. target: where it goes there, where there are several places.
+         */
+        RuleIn: {
+            /** Subjects */
+            subjects: components["schemas"]["Subject"][];
+            /** Series */
+            series?: number | null;
+            /** Shelf */
+            shelf?: number | null;
+            /**
+             * Template
+             * @default
+             */
+            template: string;
+            /** People */
+            people?: number[];
+            /**
+             * Target
+             * @default
+             */
+            target: string;
+            /**
+             * Target Name
+             * @default
+             */
+            target_name: string;
+        };
+        /**
+         * SendIn
+         * @description link: or the text of an invitation.
+         */
+        SendIn: {
+            /** Link */
+            link: string;
+            /**
+             * Passcode
+             * @default
+             */
+            passcode: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Minutes
+             * @default 180
+             */
+            minutes: number;
+        };
+        /**
+         * ClashOut
+         * @description What both sides have changed: how it stands here, and there.
+         */
+        ClashOut: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "state" | "owner" | "due";
+            /** Here */
+            here: string | null;
+            /** There */
+            there: string | null;
+        };
+        /**
+         * PlacedOut
+         * @description What lies there. left: why it lies there, though it should be gone. recalls: it can be taken back.
+         */
+        PlacedOut: {
+            /** Id */
+            id: number;
+            /**
+             * Connection
+             * Format: uuid
+             */
+            connection: string;
+            /** Connection Name */
+            connection_name: string;
+            subject: components["schemas"]["Subject"];
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+            /** Meeting */
+            meeting: string | null;
+            /** Target Name */
+            target_name: string;
+            /** Address */
+            address: string;
+            /** Placed At */
+            placed_at: string | null;
+            /** Clashes */
+            clashes: components["schemas"]["ClashOut"][];
+            /** Left */
+            left: string;
+            /** Recalls */
+            recalls: boolean;
+        };
+        /**
+         * GoneWhereOut
+         * @description takers: to which connections something can be sent from here. placed: what lies where. left: what could not be taken back.
+         */
+        GoneWhereOut: {
+            /** Takers */
+            takers: components["schemas"]["TakerOut"][];
+            /** Placed */
+            placed: components["schemas"]["PlacedOut"][];
+            /** Left */
+            left: components["schemas"]["PlacedOut"][];
+        };
+        /** TakerOut */
+        TakerOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Takes */
+            takes: components["schemas"]["Subject"][];
+            /** Aims */
+            aims: boolean;
+        };
         /**
          * DialerOut
          * @description address: where it tells of calls.
@@ -7024,29 +8305,6 @@ export interface components {
             meeting: string | null;
             /** Changes */
             changes: components["schemas"]["VisitChangeOut"][];
-        };
-        /**
-         * SendIn
-         * @description link: or the text of an invitation.
-         */
-        SendIn: {
-            /** Link */
-            link: string;
-            /**
-             * Passcode
-             * @default
-             */
-            passcode: string;
-            /**
-             * Title
-             * @default
-             */
-            title: string;
-            /**
-             * Minutes
-             * @default 180
-             */
-            minutes: number;
         };
         /**
          * Rule
@@ -8835,13 +10093,6 @@ export interface components {
             /** Now */
             now: string | null;
         };
-        /** KindOut */
-        KindOut: {
-            /** Kind */
-            kind: string;
-            /** Heading */
-            heading: string;
-        };
         /** MinutesTemplateOut */
         MinutesTemplateOut: {
             /** Name */
@@ -9392,6 +10643,199 @@ export interface components {
             detail: string;
         } & {
             [key: string]: unknown;
+        };
+        /**
+         * ActionContents
+         * @description An action.
+         */
+        ActionContents: {
+            /** Id */
+            id: number;
+            /** Text */
+            text: string;
+            /** Quotes */
+            quotes: components["schemas"]["QuoteSaid"][];
+            meeting: components["schemas"]["MeetingSaid"];
+            /** Link */
+            link: string;
+            owner: components["schemas"]["OwnerSaid"] | null;
+            /** Due */
+            due: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "done" | "dropped";
+        };
+        /**
+         * AnswerContents
+         * @description The value of a field, with the lines that say so.
+         */
+        AnswerContents: {
+            /** Id */
+            id: number;
+            /** Field */
+            field: string;
+            /** Title */
+            title: string;
+            /** Type */
+            type: string;
+            /** Value */
+            value: string;
+            /** Place */
+            place: string;
+            /** Quotes */
+            quotes: components["schemas"]["QuoteSaid"][];
+            meeting: components["schemas"]["MeetingSaid"];
+        };
+        /**
+         * DecisionContents
+         * @description A decision.
+         */
+        DecisionContents: {
+            /** Id */
+            id: number;
+            /** Text */
+            text: string;
+            /** Quotes */
+            quotes: components["schemas"]["QuoteSaid"][];
+            meeting: components["schemas"]["MeetingSaid"];
+            /** Link */
+            link: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "stands" | "done" | "dropped";
+        };
+        /**
+         * ExcerptContents
+         * @description An excerpt.
+         */
+        ExcerptContents: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /** Seconds */
+            seconds: number;
+            /** Said */
+            said: components["schemas"]["PassageSaid"][];
+            /** Link */
+            link: string;
+        };
+        /**
+         * Gone
+         * @description What is not there any more: its key, as it was told before.
+         */
+        Gone: {
+            /** Id */
+            id: string;
+        };
+        /**
+         * MeetingSaid
+         * @description A meeting, as it is told of elsewhere.
+         */
+        MeetingSaid: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Time Zone */
+            time_zone: string;
+            /** Series */
+            series: string | null;
+            /** People */
+            people: string[];
+            /** Link */
+            link: string;
+        };
+        /**
+         * MinutesContents
+         * @description The minutes of a meeting.
+         */
+        MinutesContents: {
+            meeting: components["schemas"]["MeetingSaid"];
+            /** Sections */
+            sections: components["schemas"]["SectionSaid"][];
+        };
+        /**
+         * MinutesLineSaid
+         * @description A line of minutes. hand: the initials of whoever wrote it, None where it was drawn. at: the second of the record it rests on.
+         */
+        MinutesLineSaid: {
+            /** Text */
+            text: string;
+            /** Hand */
+            hand: string | null;
+            /** At */
+            at: number | null;
+            /** Link */
+            link: string;
+        };
+        /**
+         * OwnerSaid
+         * @description Who is to do it. address: None where none is known.
+         */
+        OwnerSaid: {
+            /** Name */
+            name: string;
+            /** Address */
+            address: string | null;
+        };
+        /**
+         * PassageSaid
+         * @description What somebody says in an excerpt; start: seconds from the beginning of the meeting.
+         */
+        PassageSaid: {
+            /** Who */
+            who: string;
+            /** Start */
+            start: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * RecordContents
+         * @description The record of a meeting.
+         */
+        RecordContents: {
+            meeting: components["schemas"]["MeetingSaid"];
+            /** Turns */
+            turns: components["schemas"]["TurnSaid"][];
+        };
+        /**
+         * SectionSaid
+         * @description A section of minutes.
+         */
+        SectionSaid: {
+            /** Heading */
+            heading: string;
+            /** Lines */
+            lines: components["schemas"]["MinutesLineSaid"][];
+        };
+        /**
+         * TurnSaid
+         * @description What one voice says without a break; start: seconds from the beginning.
+         */
+        TurnSaid: {
+            /** Who */
+            who: string;
+            /** Start */
+            start: number;
+            /** Text */
+            text: string;
         };
     };
     responses: never;
@@ -14208,6 +15652,1105 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NeighboursOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_told: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_connections: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConnectionOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_add: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConnectIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConnectedOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_deliveries: {
+        parameters: {
+            query?: {
+                connection?: string | null;
+                meeting?: string | null;
+                state?: components["schemas"]["State"] | null;
+                cursor?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveriesOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_where: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhereIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_confirm_field: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                answer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldValueIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldAnswerOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_refuse_field: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                answer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldAnswerOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_take_it_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                placed_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_which_counts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                placed_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhichIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_one_connection: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConnectionOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_drop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeConnectionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConnectedOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_check_it: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckedOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_targets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_fields_there: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldThereOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_field_questions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldQuestionOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_set_question: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldQuestionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldQuestionOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_drop_question: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+                question_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_field_answers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldAnswerOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_add_a_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_drop_a_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+                rule_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_send_by_hand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_all_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_lies_there: {
+        parameters: {
+            query?: {
+                only?: "" | "clash" | "left";
+            };
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlacedOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_api_gone_where: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                meeting_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GoneWhereOut"];
                 };
             };
             /** @description The database does not answer just now. Try again. */
@@ -20801,6 +23344,636 @@ export interface operations {
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
+            };
+        };
+    };
+    "told minutes.made": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "minutes.made";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["MinutesContents"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told minutes.changed": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "minutes.changed";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["MinutesContents"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told minutes.gone": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "minutes.gone";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["Gone"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told record.made": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "record.made";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["RecordContents"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told record.changed": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "record.changed";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["RecordContents"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told record.gone": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "record.gone";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["Gone"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told action.made": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "action.made";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["ActionContents"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told action.changed": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "action.changed";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["ActionContents"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told action.gone": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "action.gone";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["Gone"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told decision.made": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "decision.made";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["DecisionContents"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told decision.changed": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "decision.changed";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["DecisionContents"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told decision.gone": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "decision.gone";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["Gone"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told excerpt.made": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "excerpt.made";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["ExcerptContents"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told excerpt.changed": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "excerpt.changed";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["ExcerptContents"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told excerpt.gone": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "excerpt.gone";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["Gone"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told answer.made": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "answer.made";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["AnswerContents"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told answer.changed": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "answer.changed";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["AnswerContents"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "told answer.gone": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The same at every try. */
+                "webhook-id": string;
+                /** @description Seconds since 1970. */
+                "webhook-timestamp": string;
+                /** @description As Standard Webhooks 1.0.0 has it. */
+                "webhook-signature": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @constant */
+                    type: "answer.gone";
+                    /** Format: date-time */
+                    timestamp: string;
+                    data: components["schemas"]["Gone"];
+                };
+            };
+        };
+        responses: {
+            /** @description It was taken. Anything else is tried again. */
+            "2XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

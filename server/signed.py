@@ -27,6 +27,19 @@ def signature(secret: str, key: str, stamp: str, body: bytes) -> str:
     return "v1," + base64.b64encode(hmac.new(raw, f"{key}.{stamp}.".encode() + body, hashlib.sha256).digest()).decode()
 
 
+def is_secret(secret: str) -> bool:
+    """Is it one that can be signed with: 24 to 64 bytes in base64, after PREFIX?"""
+    try:
+        return secret.startswith(PREFIX) and 24 <= len(base64.b64decode(secret.removeprefix(PREFIX), validate=True)) <= 64
+    except binascii.Error:
+        return False
+
+
+def headers_of(secret: str, key: str, stamp: str, body: bytes) -> dict[str, str]:
+    """By which a message says whose it is."""
+    return {"webhook-id": key, "webhook-timestamp": stamp, "webhook-signature": signature(secret, key, stamp, body)}
+
+
 def check(secret: str, headers: Mapping[str, str], body: bytes, now: float) -> str:
     """The key of a message that is signed rightly and not old. Raises Refused."""
     key, stamp, given = (headers.get(f"webhook-{name}", "") for name in ("id", "timestamp", "signature"))
@@ -39,7 +52,7 @@ def check(secret: str, headers: Mapping[str, str], body: bytes, now: float) -> s
         raise Refused(401, "The signature of this message cannot be read.") from error
     # Several, where the sender is about to change its secret.
     if not any(hmac.compare_digest(one.encode(), expected.encode()) for one in given.split()):
-        raise Refused(401, "The signature of this message is not of its secret. Check that the telephone system has the one that is shown here.")
+        raise Refused(401, "The signature of this message is not of its secret. Check that the other side has the one that it was given here.")
     if age > TOLERANCE:
         raise Refused(401, "This message is too old, or the sender's clock is wrong. Sign it anew and send it again.")
     return key[:200]

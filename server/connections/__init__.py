@@ -1,0 +1,1 @@
+"""Outside systems that minutes, actions or records go to or come from."""
