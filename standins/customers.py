@@ -74,7 +74,8 @@ class Customers(Interface):
             raise Refusal(412, "Somebody has changed this organisation meanwhile.")
         for name, value in asked.body["fields"].items():
             kind = FIELDS.get(name)
-            if kind is None or kind["type"] == "number" and not isinstance(value, (int, float)) or kind["type"] == "choice" and value not in kind["choices"]:
+            wrong = kind and value is not None and (kind["type"] == "number" and not isinstance(value, (int, float)) or kind["type"] == "choice" and value not in kind["choices"])
+            if kind is None or wrong:
                 raise Refusal(422, f"That is no value for {name}.")
         one["fields"] = {**one["fields"], **asked.body["fields"]}
         one["version"] += 1
@@ -128,7 +129,7 @@ class Customers(Interface):
         """Organisations, their fields, and what was done."""
         parts = []
         for one in self.organisations.values():
-            rows = "".join(f"<tr><th>{escape(kind['title'])}<td>{escape(str(one['fields'].get(name, '')))}" for name, kind in FIELDS.items())
+            rows = "".join(f"<tr><th>{escape(kind['title'])}<td>{escape(str(one['fields'].get(name) or ''))}" for name, kind in FIELDS.items())
             people = ", ".join(escape(who["name"]) for who in self.people.values() if who["organisation"] == one["id"])
             entries = "".join(
                 f"<details id={entry['id']}><summary>{escape(entry['title'])}</summary><p style='white-space:pre-line'>{escape(entry['text'])}</p><a href='{escape(entry['link'])}'>Where it was said</a></details>"

@@ -56,7 +56,7 @@ told_router = Router(tags=["connections"])
 PAGE = 50
 
 
-class KindOut(Schema):
+class OutsideKindOut(Schema):
     """A kind of outside system. form: JSON schema of what it asks for; fields with `secret` are kept sealed, and never given out. recalls: it takes back what it was given."""
 
     name: str
@@ -151,7 +151,7 @@ class TargetOut(Schema):
     kind: str
 
 
-class SendIn(Schema):
+class SendThereIn(Schema):
     """key: which of its subject: of minutes and records the meeting's, of actions and decisions the matter's, of excerpts their own."""
 
     subject: Subject
@@ -332,7 +332,7 @@ def _rule(rule: Rule) -> dict:
     return {**told, "series": rule.series and rule.series.name, "shelf": rule.shelf and rule.shelf.name, "people": [one.name for one in rule.people.all()]}
 
 
-@router.get("/kinds", response=list[KindOut])
+@router.get("/kinds", response=list[OutsideKindOut])
 def kinds(request: HttpRequest) -> Answer:
     """What can be connected, and what each asks for."""
     membership_of(request)
@@ -536,7 +536,7 @@ def drop_a_rule(request: HttpRequest, connection_id: UUID, rule_id: Number) -> A
 
 
 @router.post("/{connection_id}/send", response={202: DeliveryOut})
-def send_by_hand(request: HttpRequest, connection_id: UUID, payload: SendIn) -> Answer:
+def send_by_hand(request: HttpRequest, connection_id: UUID, payload: SendThereIn) -> Answer:
     """Send something by hand."""
     membership = membership_of(request)
     made = send(membership, connection_of(membership, connection_id), payload.subject, _key(payload), payload.target, payload.target_name)
@@ -627,7 +627,7 @@ def _answer(answer: FieldAnswer) -> dict:
     }
 
 
-def _key(payload: SendIn) -> str:
+def _key(payload: SendThereIn) -> str:
     try:
         return payload.key if payload.subject in (Subject.ACTION, Subject.DECISION) and int(payload.key) < 2**62 else str(UUID(payload.key))
     except ValueError as error:
