@@ -27,6 +27,8 @@ from server.connections.api import meeting_router as gone_where
 from server.connections.api import router as connections
 from server.connections.api import told_router as told_there
 from server.connections.events import webhooks
+from server.connections.threads_api import of_connection as threads_of_connection
+from server.connections.threads_api import router as threads
 from server.convening.api import people_router, seen_router
 from server.convening.api import router as meetings
 from server.convening.asked_api import router as asked_to_see
@@ -120,6 +122,8 @@ api.add_router("/meetings", shelves_of_meeting)
 api.add_router("/meetings", series_of_meeting)
 api.add_router("/connections", told_there)
 api.add_router("/connections", connections)
+api.add_router("/connections", threads_of_connection)
+api.add_router("/threads", threads)
 api.add_router("/meetings", gone_where)
 api.add_router("/telephone", telephone)
 api.add_router("/telephone", called)

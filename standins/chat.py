@@ -49,7 +49,7 @@ class Chat(Interface):
 
     def all_rooms(self, asked: Asked) -> Any:
         """Those there are."""
-        return {"rooms": [{"id": key, "name": name} for key, name in self.rooms.items()]}
+        return {"rooms": [{"id": key, "name": name, "members": [address for _, address in PEOPLE.values()]} for key, name in self.rooms.items()]}
 
     def all_people(self, asked: Asked) -> Any:
         """Who can be written to."""
@@ -68,7 +68,7 @@ class Chat(Interface):
             found = [one for one in found if thread in (one["thread"], one["id"])]
         if since := query.get("since"):
             found = [one for one in found if one["at"] >= since]
-        start = query.get("from") or (self.read_until.get(room, "") if query.get("unread") else "")
+        start = query.get("from") or self.read_until.get(f"{room} {query.get('unread', '')}", "")
         if start and start in self.messages:
             found = [one for one in found if one["at"] >= self.messages[start]["at"]]
             found = found[1:] if query.get("unread") else found

@@ -215,3 +215,31 @@ class FieldAnswer(models.Model):
     class Meta:
         ordering = ["-at", "id"]
         constraints = [models.UniqueConstraint(fields=["question", "meeting", "target"], name="one_answer_a_meeting")]
+
+
+class Thread(models.Model):
+    """A stretch of a room of a chat that one member had read. room: its key there. messages: as they were then; drawn: what was read in them. Both go
+    after some days. meeting: what it was kept as."""
+
+    class State(models.TextChoices):
+        """Being read; there; it could not be read, with why."""
+
+        WAITING = "waiting"
+        READY = "ready"
+        FAILED = "failed"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    connection = models.ForeignKey(Connection, models.CASCADE, related_name="threads")
+    membership = models.ForeignKey("accounts.Membership", models.CASCADE, related_name="+")
+    room = models.CharField(max_length=200)
+    room_name = models.CharField(max_length=120)
+    stretch = models.JSONField(default=dict)
+    state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
+    said = models.CharField(max_length=400, blank=True)
+    messages = models.JSONField(default=list)
+    drawn = models.JSONField(default=list)
+    made_at = models.DateTimeField(default=timezone.now)
+    meeting = models.ForeignKey("meetings.Meeting", models.SET_NULL, null=True, related_name="+")
+
+    class Meta:
+        ordering = ["-made_at"]

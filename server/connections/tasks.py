@@ -22,6 +22,7 @@ from server.connections.models import Connection, Heard
 from server.connections.queries import open_kind
 from server.connections.rules import settle
 from server.connections.taking import take
+from server.connections.threads import let_go_of_old, read_now
 from server.outward import later
 from server.pipeline.work import Queue, fresh_connections
 from server.problems import AWAY
@@ -63,11 +64,19 @@ def fill_fields(connection_id: str, meeting_id: str, target: str, target_name: s
         fill(UUID(connection_id), UUID(meeting_id), Target(target, target_name))
 
 
+@app.task(name="read thread", queue=Queue.READING, retry=Pauses())
+def read_a_thread(thread_id: str) -> None:
+    """One that was asked for."""
+    with fresh_connections():
+        read_now(UUID(thread_id))
+
+
 @app.periodic(cron="* * * * *")
 @app.task(name="ask connections", queue=Queue.CALENDARS, queueing_lock="connections")
 def ask_connections(timestamp: int) -> None:
     """Queue those whose time has come, and let go of what need not be known any more."""
     with fresh_connections():
+        let_go_of_old()
         Heard.objects.filter(at__lt=timezone.now() - _KEPT).delete()
         giving = [name for name, kind in KINDS.items() if kind.gives]
         for connection in Connection.objects.filter(dropped_at=None, kind__in=giving, next_at__lte=timezone.now()).order_by("next_at")[:500]:

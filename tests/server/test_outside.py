@@ -5,10 +5,12 @@ from __future__ import annotations
 import json
 import threading
 import time
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from uuid import UUID
 
 import pytest
+from django.utils import timezone
 
 from core.reading.base import all_said
 from core.record.model import Record
@@ -17,17 +19,19 @@ from server.accounts.models import Workspace
 from server.connections import fields
 from server.connections.deliver import Later, attempt
 from server.connections.kinds.base import Target
-from server.connections.models import Connection, Delivery, FieldAnswer, Known, Placed
+from server.connections.models import Connection, Delivery, FieldAnswer, Known, Placed, Thread
 from server.connections.rules import settle
 from server.connections.tasks import ask
+from server.connections.threads import let_go_of_old, read_now
 from server.ledger.models import Matter
-from server.meetings.models import Person
+from server.meetings.models import Meeting, Person
 from server.minutes.models import Finding
+from server.record.models import Line
 from server.sealing import unseal
 from server.signed import headers_of
 from standins import customers
 from tests.outside import OUTSIDES
-from tests.server.conftest import TALK
+from tests.server.conftest import TALK, run_stages
 from tests.server.test_connections import connected, go, waiting
 
 pytestmark = pytest.mark.django_db
@@ -400,3 +404,37 @@ def test_what_waits_too_long_says_when_it_is_tried_again(task):
         attempt(one.pk)
     row = next(one for one in call("get", "/api/connections/deliveries?state=waiting").json()["deliveries"])
     assert row["again"] and "503" in row["said"] and row["tries"] == 1
+
+
+def test_a_thread_is_read_with_its_messages_and_kept_as_a_meeting(outside, maren, member, caller, encoder, settings, tmp_path):
+    settings.FILE_UPLOAD_TEMP_DIR, settings.MEDIA_ROOT = tmp_path / "incoming", tmp_path / "media"
+    side, call = outside("chat"), caller(maren)
+    side.world.talk()
+    made = connected(call, side)
+    at = f"/api/connections/{made['id']}"
+    assert {one["name"] for one in call("get", f"{at}/rooms").json()} == {"Palm house", "Yard"}
+    assert caller(member("Lucía Ferrer"))("get", f"{at}/rooms").json() == []  # not in any room there
+    assert call("post", f"{at}/threads", {"room": "r1"}).status_code == 422 and call("post", f"{at}/threads", {"room": "r9", "unread": True}).status_code == 404
+    thread = call("post", f"{at}/threads", {"room": "r1", "since": (timezone.now() - timedelta(days=2)).isoformat()}).json()
+    read_now(UUID(thread["id"]))
+    read = call("get", f"/api/threads/{thread['id']}").json()
+    assert read["state"] == "ready" and len(read["messages"]) == 12
+    assert {"decision", "action"} <= {one["kind"] for one in read["drawn"]} and all(one["messages"] for one in read["drawn"])
+    texts = [one["text"] for one in read["messages"]]
+    for one in read["drawn"]:
+        if one["kind"] == "action":
+            assert any(word in " ".join(texts[n] for n in one["messages"]) for word in ("ring the scaffolders", "write to the visitors", "I can ask"))
+    assert caller(member("Idris Quaye"))("get", f"/api/threads/{thread['id']}").status_code == 404
+    # One that holds nothing says so, and since one was last there is told apart by who asks.
+    side.world.read_until["r1 maren@larkmoor.example"] = read["messages"][-1]["key"]
+    empty = call("post", f"{at}/threads", {"room": "r1", "unread": True}).json()
+    read_now(UUID(empty["id"]))
+    assert "Nothing was written" in call("get", f"/api/threads/{empty['id']}").json()["said"]
+    kept = call("post", f"/api/threads/{thread['id']}/keep").json()["meeting"]
+    assert call("post", f"/api/threads/{thread['id']}/keep").json()["meeting"] == kept
+    meeting = Meeting.objects.get(pk=kept)
+    run_stages(meeting, "take_in", "assemble")
+    assert meeting.visibility == "mine" and meeting.title.startswith("Palm house, ") and Line.objects.filter(meeting=meeting, text__startswith="I'll ring the scaffolders").exists()
+    Thread.objects.update(made_at=timezone.now() - timedelta(days=9))
+    let_go_of_old()
+    assert call("get", "/api/threads").json() == []

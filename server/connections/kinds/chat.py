@@ -1,4 +1,5 @@
-"""A chat with rooms and people (`docs/outside.md`): minutes, an action, a decision or an excerpt are written there; what was written in a room can be read (`server.connections.threads`)."""
+"""A chat with rooms and people (`docs/outside.md`): minutes, an action, a decision or an excerpt are written there; what was written in a room can be read
+(`server.connections.threads`)."""
 
 from __future__ import annotations
 
@@ -46,12 +47,12 @@ class Said:
 
 @dataclass(frozen=True)
 class Stretch:
-    """What of a room is wanted: since a moment, from a message on, of one thread, or since one was last there."""
+    """What of a room is wanted: since a moment, from a message on, of one thread, or what somebody (by their address) has not seen yet."""
 
     since: datetime | None = None
     first: str = ""
     thread: str = ""
-    unread: bool = False
+    unread: str = ""
 
 
 class Chat(Kind):
@@ -82,6 +83,14 @@ class Chat(Kind):
         """The rooms it is let into. Raises InputProblem."""
         return [Target(one["id"], _name(one), ROOM) for one in _rows(self._ask("GET", "rooms"), "rooms")]
 
+    def rooms_with_members(self) -> list[tuple[Target, set[str] | None]]:
+        """The same, each with the addresses of who is in it; None where the chat does not say."""
+        found: list[tuple[Target, set[str] | None]] = []
+        for one in _rows(self._ask("GET", "rooms"), "rooms"):
+            members = one.get("members")
+            found.append((Target(one["id"], _name(one), ROOM), {str(who).lower() for who in members} if isinstance(members, list) else None))
+        return [one for one in found if not self.settings.room or one[0].key == self.settings.room]
+
     def targets(self) -> Sequence[Target]:
         """Rooms, and people."""
         rooms = [one for one in self.rooms() if not self.settings.room or one.key == self.settings.room]
@@ -110,7 +119,7 @@ class Chat(Kind):
 
     def messages(self, room: str, stretch: Stretch) -> list[Said]:
         """What was written in a room, in order. Raises InputProblem; Denied where it is too much."""
-        asked = {"thread": stretch.thread, "from": stretch.first, "since": stretch.since.astimezone(UTC).isoformat() if stretch.since else "", "unread": "1" if stretch.unread else ""}
+        asked = {"thread": stretch.thread, "from": stretch.first, "since": stretch.since.astimezone(UTC).isoformat() if stretch.since else "", "unread": stretch.unread}
         asked = {name: value for name, value in asked.items() if value}
         found: list[Said] = []
         after = ""
