@@ -16,6 +16,7 @@ from server.calendars.api import sheet_router as sheet
 from server.capture.api import meeting_router as live
 from server.capture.api import router as captures
 from server.capture.api import uploads_router as arrived
+from server.capture.fetched_api import router as fetched
 from server.capture.media import sound, sound_away, video
 from server.capture.notices_api import page_router as notice_pages
 from server.capture.notices_api import router as notices
@@ -34,6 +35,7 @@ from server.convening.api import router as meetings
 from server.convening.asked_api import router as asked_to_see
 from server.document import Api
 from server.door.api import router as accounts
+from server.door.tokens_api import router as tokens
 from server.events import events
 from server.excerpts.api import meeting_router as meeting_excerpts
 from server.excerpts.api import router as excerpts
@@ -120,6 +122,8 @@ api.add_router("/series", series)
 api.add_router("/shelves", shelves)
 api.add_router("/meetings", shelves_of_meeting)
 api.add_router("/meetings", series_of_meeting)
+api.add_router("/tokens", tokens)
+api.add_router("/fetched", fetched)
 api.add_router("/connections", told_there)
 api.add_router("/connections", connections)
 api.add_router("/connections", threads_of_connection)

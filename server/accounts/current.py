@@ -10,7 +10,7 @@ from django.contrib.auth.models import AnonymousUser
 from django.http import HttpRequest
 from ninja.security import SessionAuth
 
-from server.accounts.models import Membership, User
+from server.accounts.models import Membership, Token, User
 from server.problems import Refused
 
 WORKSPACE_KEY = "workspace"
@@ -39,6 +39,11 @@ signed_in = Signed()
 anybody = Anybody()
 
 
+def token_of(request: HttpRequest) -> Token | None:
+    """The token by which a program came in; None where a person did, with a session."""
+    return getattr(request, "token", None)
+
+
 def user_of(request: HttpRequest) -> User:
     """Whoever asks, where the operation asks for a sign-in."""
     return cast(User, request.user)
@@ -47,6 +52,8 @@ def user_of(request: HttpRequest) -> User:
 def membership_of(request: HttpRequest) -> Membership:
     """The caller's place in the workspace they are in. Raises Refused when they are in none, or did not come in as it wants."""
     membership = place_of(request)
+    if membership.user.machine:
+        return membership
     if lacks_second(membership):
         raise Refused(403, "This workspace wants a second factor of everybody. Set one up under Account, How I sign in.", second_factor=True)
     if wanted := lacks_provider(request, membership):
@@ -65,7 +72,7 @@ def lacks_provider(request: HttpRequest, membership: Membership) -> str:
     Guests have no identity there. Owners who have a second factor come in without, so that a provider that is down shuts nobody out for good.
     """
     wanted = membership.workspace.provider
-    if not wanted or membership.from_outside or came_by(request, membership.user, wanted):
+    if not wanted or token_of(request) or membership.from_outside or came_by(request, membership.user, wanted):
         return ""
     return "" if membership.answers_for_it and has_second(membership.user) else wanted
 
@@ -82,6 +89,8 @@ def has_second(user: User) -> bool:
 
 def place_of(request: HttpRequest) -> Membership:
     """The same, whatever factors they have. Raises Refused when they are in none."""
+    if token := token_of(request):
+        return token.membership
     memberships = Membership.objects.select_related("workspace", "user").filter(user=user_of(request)).order_by("id")
     chosen = request.session.get(WORKSPACE_KEY)
     found = next((m for m in memberships if m.workspace_id == chosen), None) or memberships.first()

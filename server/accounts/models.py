@@ -32,6 +32,8 @@ class User(AbstractBaseUser, PermissionsMixin):
     time_zone = models.CharField(max_length=64, blank=True)
     is_active = models.BooleanField(default=True)
     date_joined = models.DateTimeField(default=timezone.now)
+    # A program that a workspace has let in by a token, and nobody who could sign in or be written to.
+    machine = models.BooleanField(default=False)
     # By which it is known that another device is another one.
     signed_in_before = models.BooleanField(default=False)
 
@@ -159,3 +161,30 @@ class Invitation(models.Model):
     invited_by = models.ForeignKey(User, models.SET_NULL, null=True)
     ends_at = models.DateTimeField(default=in_two_weeks)
     accepted_at = models.DateTimeField(null=True)
+
+
+class Scope(models.TextChoices):
+    """What a token lets one do (`server.accounts.scopes` names the operations)."""
+
+    READ = "read"
+    GIVE = "give"
+    WRITE = "write"
+    LEDGER = "ledger"
+
+
+class Token(models.Model):
+    """A way in for a program: as the member whose it is, within its scopes, until a day. digest: what it is found by; the token itself is told once
+    and not kept. used_at: to a few minutes."""
+
+    membership = models.ForeignKey(Membership, models.CASCADE, related_name="tokens")
+    made_by = models.ForeignKey(User, models.SET_NULL, null=True, related_name="+")
+    name = models.CharField(max_length=120)
+    digest = models.CharField(max_length=64, unique=True)
+    scopes = models.JSONField(default=list)
+    until = models.DateTimeField()
+    made_at = models.DateTimeField(default=timezone.now)
+    used_at = models.DateTimeField(null=True)
+    revoked_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-made_at"]

@@ -317,3 +317,23 @@ class Consent(models.Model):
     # None: they answered themselves, on the page of the notice.
     noted_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     at = models.DateTimeField(default=timezone.now)
+
+
+class Fetched(models.Model):
+    """A file that is fetched from an address for a member. address: sealed, and gone once it is there. given: what was said of the meeting."""
+
+    class State(models.TextChoices):
+        """To be fetched; a meeting; of no use or not to be had, with why."""
+
+        WAITING = "waiting"
+        TAKEN = "taken"
+        REFUSED = "refused"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    membership = models.ForeignKey("accounts.Membership", models.CASCADE, related_name="fetched")
+    address = models.TextField(blank=True)
+    given = models.JSONField()
+    state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
+    words = models.CharField(max_length=400, blank=True)
+    asked_at = models.DateTimeField(default=timezone.now)
+    meeting = models.ForeignKey("meetings.Meeting", models.SET_NULL, null=True, related_name="+")

@@ -305,7 +305,7 @@ def members(request: HttpRequest) -> Answer:
     """Everyone in the workspace."""
     membership = membership_of(request)
     require(membership, Can.KNOW_TEAM)
-    found_members = Membership.objects.filter(workspace=membership.workspace).select_related("user").order_by("user__name")
+    found_members = Membership.objects.filter(workspace=membership.workspace, user__machine=False).select_related("user").order_by("user__name")
     return [_member(one) for one in found_members]
 
 

@@ -31,6 +31,8 @@ TRIES = 9
 MOST_A_DAY = 300
 """Letters that one person may cause in a day."""
 MOST_INVITATIONS_A_DAY = 60
+NOBODY = ".invalid"
+"""Ends addresses that are nobody's (RFC 2606)."""
 _FAILURES = (OSError, SMTPException)
 
 
@@ -63,6 +65,8 @@ def post(
     """Queue a letter, in the transaction that is open. by: whoever causes it, whose letters a day are bounded. stop: a token
     by which mail of the kind ends (`server.mail.stopping`). attached: what of the meeting goes with it, as "what form". Raises Refused."""
     _check_allowance(kind, by)
+    if to.endswith(NOBODY):  # a program that came in by a token
+        return Letter(to=to, kind=kind)
     words = worded(kind, link, **(facts | {"stop": by_hand(stop)} if stop else facts))
     letter = Letter.objects.create(
         workspace=workspace or (meeting.workspace if meeting else None),

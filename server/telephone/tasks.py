@@ -2,19 +2,15 @@
 
 from __future__ import annotations
 
-import mimetypes
-from pathlib import PurePath
-from urllib.parse import urlsplit
-
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
 from core.media import probe
 from core.problems import InputProblem
 from server.capture.actions.take_upload import Given, take_upload
-from server.capture.models import Recording, Upload
-from server.capture.uploads import LARGEST, has_room, path_of
-from server.outward import download
+from server.capture.fetching import fetched
+from server.capture.models import Recording
+from server.capture.uploads import path_of
 from server.pipeline.work import Queue, fresh_connections
 from server.problems import AWAY, Refused
 from server.sealing import unseal
@@ -58,28 +54,13 @@ def fetch(call_id: int, *, last: bool) -> None:
 
 def _take(call: Rang) -> None:
     """Raises InputProblem where it cannot be had, Refused where it is of no use."""
-    membership, address = call.dialer.membership, unseal(call.recording)
-    name = PurePath(urlsplit(address).path).name[:200] or "call"
-    upload = Upload.objects.create(user=membership.user, name=name, size=0)
-    path = path_of(upload)
-    try:
-        if not has_room(0):
-            raise InputProblem("There is no room for it on this machine just now. It is taken when there is.")
-        kind = download(address, path, LARGEST)
-        size = path.stat().st_size
-        if not PurePath(name).suffix:
-            name += mimetypes.guess_extension(kind.partition(";")[0].strip()) or ""
-        Upload.objects.filter(pk=upload.pk).update(name=name, size=size, offset=size)
-        people = [one for one in call.people if one]
+    membership = call.dialer.membership
+    people = [one for one in call.people if one]
+    with fetched(membership.user, unseal(call.recording), "call") as upload:
         title = f"Call: {' and '.join(people)}" if people else "Call"
-        channels = probe(path).channels if size else 0
-        zone = membership.user.time_zone or "UTC"
-        given = Given(title, call.begun_at, zone, people, visibility=call.dialer.visibility)
+        channels = probe(path_of(upload)).channels if upload.size else 0
+        given = Given(title, call.begun_at, membership.user.time_zone or "UTC", people, visibility=call.dialer.visibility)
         meeting = take_upload(membership, upload.pk, given)
-    except (InputProblem, Refused):
-        path.unlink(missing_ok=True)
-        Upload.objects.filter(pk=upload.pk).delete()
-        raise
     if channels == 2 and len(people) == 2:
         # Who called is on the first channel, who was called on the second (common practice).
         Recording.objects.filter(meeting=meeting).update(speakers=people)

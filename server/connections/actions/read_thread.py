@@ -14,8 +14,7 @@ from core.reading.thread import Message, as_record
 from server.accounts.models import Membership
 from server.acting import acting
 from server.capture.actions.take_upload import Given, take_upload
-from server.capture.models import Upload
-from server.capture.uploads import path_of
+from server.capture.fetching import laid
 from server.connections.models import Connection, Thread
 from server.connections.threads import rooms_for
 from server.meetings.models import Meeting
@@ -59,13 +58,11 @@ def keep_thread(membership: Membership, thread: Thread) -> Meeting:
         messages = [Message(one["who"], one["text"], datetime.fromisoformat(one["at"])) for one in thread.messages]
         record, _ = as_record(messages, "thread")
         data = webvtt_record.dump(record).encode()
-        upload = Upload.objects.create(user=membership.user, name="thread.vtt", size=len(data), offset=len(data))
-        path_of(upload).parent.mkdir(parents=True, exist_ok=True)
-        path_of(upload).write_bytes(data)
         zone = membership.user.time_zone or "UTC"
         day = messages[0].at.astimezone(ZoneInfo(zone))
         given = Given(f"{thread.room_name}, {day:%-d %B}", messages[0].at, zone, list(dict.fromkeys(one.who for one in messages)), visibility="mine")
-        meeting = take_upload(membership, upload.pk, given, again=True)
+        with laid(membership.user, "thread.vtt", data) as upload:
+            meeting = take_upload(membership, upload.pk, given, again=True)
         Thread.objects.filter(pk=thread.pk).update(meeting=meeting)
     return meeting
 
