@@ -7,11 +7,13 @@ import email.policy
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from email.message import EmailMessage
-from email.utils import parseaddr
+from email.utils import parseaddr, parsedate_to_datetime
 from typing import Any
 
 from icalendar import Calendar
+from mailparser_reply import EmailReplyParser
 
 from core.planning.events import MOST_BYTES, read_calendars
 from core.planning.links import Source
@@ -19,19 +21,35 @@ from core.text import one_line
 
 _TAKEN = ("", "REQUEST", "PUBLISH", "ADD", "CANCEL")
 """Methods by which an organiser says what is planned; the others are talk between those invited and the organiser."""
+_REPLIES = EmailReplyParser(languages=["en", "es", "de", "fr", "it", "pt"])
 _DEEPEST = 6
 """Mails within a mail that are looked into: one that is forwarded carries the invitation inside it."""
 
 
 @dataclass(frozen=True, slots=True)
 class Letter:
-    """A mail, as far as the clerk cares. sender: an address in small letters. invitations: each an iCalendar object as it came."""
+    """A mail, as far as the clerk cares. sender: an address in small letters. invitations: each an iCalendar object as it came. files: what is attached,
+    each with its name. at: when it says it was written."""
 
     sender: str
     key: str
     subject: str
     invitations: tuple[str, ...]
     words: tuple[Source, ...]
+    files: tuple[tuple[str, bytes], ...] = ()
+    at: datetime | None = None
+
+    @property
+    def reply(self) -> str:
+        """What was written in it, without what it answers and without a signature."""
+        plain = next((one.text for one in self.words if one.where == "text"), "")
+        before = re.split(r"^-- ?$", plain, maxsplit=1, flags=re.MULTILINE)[0]  # RFC 3676, 4.3
+        lines = (_REPLIES.parse_reply(text=before) or "").rstrip().split("\n")
+        quoted = False
+        while lines and (lines[-1].startswith(">") or not lines[-1].strip()):
+            quoted = quoted or lines.pop().startswith(">")
+        # Above what is quoted stands whose it is, in whatever language.
+        return "\n".join(lines[:-1] if quoted and lines[-1:] and lines[-1].rstrip().endswith(":") else lines).strip()
 
 
 def read_letter(data: bytes) -> Letter:
@@ -40,21 +58,26 @@ def read_letter(data: bytes) -> Letter:
     assert isinstance(message, EmailMessage)
     invitations: list[str] = []
     words: list[Source] = []
+    files: list[tuple[str, bytes]] = []
     for part in _parts(message):
-        kind, name = part.get_content_type(), (part.get_filename() or "").lower()
-        text = _text(part)
+        kind, called = part.get_content_type(), one_line(part.get_filename() or "")[:200]
+        name, text = called.lower(), _text(part) if part.get_content_maintype() in ("text", "application") else ""
         if kind in ("text/calendar", "application/ics") or name.endswith(".ics"):
             # The same invitation usually comes twice: once to be read by the mail program, once to be saved.
             if len(text) <= MOST_BYTES and text.strip() not in invitations:
                 invitations.append(text.strip())
         elif kind in ("text/plain", "text/html") and part.get_content_disposition() != "attachment":
             words.append(Source("html" if kind == "text/html" else "text", text))
+        elif called and isinstance(held := part.get_payload(decode=True), bytes):
+            files.append((called, held))
     return Letter(
         parseaddr(_header(message, "From"))[1].lower()[:254],
         one_line(_header(message, "Message-ID"))[:400],
         _bare_subject(one_line(_header(message, "Subject")))[:200],
         tuple(invitations),
         tuple(words),
+        tuple(files),
+        _written_at(message),
     )
 
 
@@ -149,6 +172,14 @@ def _text(part: EmailMessage) -> str:
         return data.decode(part.get_content_charset() or "utf-8")
     except (UnicodeDecodeError, LookupError):
         return data.decode("utf-8", errors="replace")
+
+
+def _written_at(message: EmailMessage) -> datetime | None:
+    try:
+        moment = parsedate_to_datetime(_header(message, "Date"))
+        return moment if moment.tzinfo else moment.replace(tzinfo=UTC)
+    except (ValueError, TypeError, OverflowError):
+        return None
 
 
 def _header(message: EmailMessage, name: str) -> str:

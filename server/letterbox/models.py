@@ -19,3 +19,14 @@ class Arrived(models.Model):
     class Meta:
         ordering = ["-at", "-id"]
         constraints = [models.UniqueConstraint(fields=["membership", "key"], name="one_letter_a_key")]
+
+
+class Sender(models.Model):
+    """An address from which mail is taken as if it came from a member, such as a recorder's in a meeting room; whether or not somebody vouches for it."""
+
+    membership = models.ForeignKey("accounts.Membership", models.CASCADE, related_name="senders")
+    address = models.EmailField()
+
+    class Meta:
+        ordering = ["address"]
+        constraints = [models.UniqueConstraint(fields=["membership", "address"], name="one_sender_an_address")]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import timedelta
@@ -12,7 +13,7 @@ from smtplib import SMTPException
 from django.conf import settings
 from django.core.mail import EmailMultiAlternatives
 from django.utils import timezone
-from django.utils.crypto import salted_hmac
+from django.utils.crypto import constant_time_compare, salted_hmac
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
@@ -31,6 +32,8 @@ TRIES = 9
 MOST_A_DAY = 300
 """Letters that one person may cause in a day."""
 MOST_INVITATIONS_A_DAY = 60
+REPLY = "reply-"
+"""Begins addresses at which minutes are answered."""
 NOBODY = ".invalid"
 """Ends addresses that are nobody's (RFC 2606)."""
 _FAILURES = (OSError, SMTPException)
@@ -85,6 +88,27 @@ def post(
     return letter
 
 
+def reply_address(letter: Letter) -> str:
+    """Where an answer becomes a comment on the meeting whose minutes the letter brings; "" where nothing can come in. Nobody guesses it, and who
+    answers is looked at all the same."""
+    if letter.kind != Kind.MINUTES or not settings.MAIL_DOMAIN or letter.meeting_id is None:
+        return ""
+    return f"{REPLY}{letter.pk}-{_proof(letter.pk)}@{settings.MAIL_DOMAIN}"
+
+
+def replied_to(address: str) -> Letter | None:
+    """The letter that is answered at an address; None where it is none of ours."""
+    name, _, domain = address.lower().partition("@")
+    key, _, proof = name.removeprefix(REPLY).partition("-")
+    if domain != settings.MAIL_DOMAIN or not name.startswith(REPLY) or not re.fullmatch(r"\d{1,18}", key) or not constant_time_compare(proof, _proof(int(key))):
+        return None
+    return Letter.objects.select_related("meeting", "workspace").filter(pk=int(key)).first()
+
+
+def _proof(key: int) -> str:
+    return salted_hmac("reply", str(key)).hexdigest()[:24]
+
+
 def _check_allowance(kind: Kind, by: User | None) -> None:
     if by is None:
         return
@@ -109,7 +133,7 @@ def send_letter(context: JobContext, letter_id: int) -> None:
     way_out = {"List-Unsubscribe": f"<{one_click(letter.stop)}>", "List-Unsubscribe-Post": "List-Unsubscribe=One-Click"} if letter.stop else {}
     # The same at every try: where a worker died between sending and noting it, mail programs show one letter and not two (RFC 5322, 3.6.4).
     named = {"Message-ID": f"<{salted_hmac('letter', str(letter.pk)).hexdigest()[:24]}@{parseaddr(settings.DEFAULT_FROM_EMAIL)[1].partition('@')[2]}>"}
-    answers_to = [letter.reply_to] if letter.reply_to else None
+    answers_to = [one for one in (letter.reply_to, reply_address(letter)) if one] or None
     message = EmailMultiAlternatives(letter.subject, letter.text, None, [letter.to], reply_to=answers_to, headers=named | way_out)
     message.attach_alternative(letter.html, "text/html")
     if letter.attached:

@@ -19,6 +19,10 @@ from server.letterbox.actions import take_letter
 from server.letterbox.management.commands import letterbox
 from server.letterbox.models import Arrived
 from server.mail.models import Letter
+from server.mail.post import replied_to
+from server.meetings.models import Meeting
+from server.notes.models import Comment
+from tests.server.conftest import TALK, delivered
 
 ROOM = "https://calls.standin.example/join/palm-house"
 MAREN, IDRIS = "Maren Tollefsen <Maren@larkmoor.example>", "Idris Quaye <idris@larkmoor.example>"
@@ -168,4 +172,70 @@ def test_by_lmtp_too_and_the_old_address_is_refused_once_it_is_renewed(hand_in, 
 
 def test_without_a_domain_there_is_no_address(caller, maren, settings):
     settings.MAIL_DOMAIN = ""
-    assert caller(maren)("get", "/api/letterbox").json() == {"address": "", "letters": []}
+    assert caller(maren)("get", "/api/letterbox").json() == {"address": "", "letters": [], "senders": []}
+
+
+def with_file(name: str, data: bytes, sender: str = MAREN, subject: str = "Locks", key: str = "1", to: str = "", text: str = "See there.") -> EmailMessage:
+    message = EmailMessage()
+    message["From"], message["Subject"], message["Message-ID"], message["Date"] = sender, subject, f"<{key}@mail.example>", "Tue, 03 Mar 2026 09:30:00 +0000"
+    message.set_content(text)
+    if name:
+        message.add_attachment(data, maintype="application", subtype="octet-stream", filename=name)
+    return message
+
+
+def test_recordings_and_transcripts_that_are_attached_become_meetings(transactional_db, maren, settings, tmp_path):
+    settings.MEDIA_ROOT, settings.FILE_UPLOAD_TEMP_DIR, settings.MAIL_JUDGE = tmp_path / "media", tmp_path / "incoming", ""
+    mail = with_file("locks 2026-03-02 1015.vtt", TALK.encode()).as_bytes()
+    for _ in range(2):  # twice, as mail servers do
+        take_letter.take_letter(maren.workspace, mail)
+    [meeting] = Meeting.objects.all()
+    assert (meeting.title, meeting.created_by, meeting.started_at) == ("Locks", maren.user, datetime(2026, 3, 2, 10, 15, tzinfo=UTC))
+    assert "has become a meeting" in outcome(maren)[1]
+    take_letter.take_letter(maren.workspace, with_file("again.vtt", TALK.encode(), key="2").as_bytes())
+    assert "in the library already" in outcome(maren)[1]
+    take_letter.take_letter(maren.workspace, with_file("picture.vtt", b"\x89PNG", key="3").as_bytes())
+    assert "picture.vtt" in outcome(maren)[1] and Meeting.objects.count() == 1
+
+
+def test_of_whom_nobody_vouches_nothing_is_taken_but_from_addresses_that_are_listed(transactional_db, maren, member, caller, settings, tmp_path):
+    settings.MEDIA_ROOT, settings.FILE_UPLOAD_TEMP_DIR, settings.MAIL_JUDGE = tmp_path / "media", tmp_path / "incoming", "mx.larkmoor.example"
+    forged = with_file("locks.vtt", TALK.encode())
+    forged["Authentication-Results"] = "mx.larkmoor.example; dmarc=fail"
+    take_letter.take_letter(maren.workspace, forged.as_bytes())
+    assert not Meeting.objects.exists()
+    call = caller(maren)
+    assert call("post", "/api/letterbox/senders", {"address": "recorder@shed.example"}).json()["senders"][0]["address"] == "recorder@shed.example"
+    assert call("post", "/api/letterbox/senders", {"address": "nobody"}).status_code == 422
+    idris = member("Idris Quaye")
+    assert caller(idris)("post", "/api/letterbox/senders", {"address": "recorder@shed.example"}).status_code == 409
+    assert caller(idris)("post", "/api/letterbox/senders", {"address": "maren@larkmoor.example"}).status_code == 409
+    take_letter.take_letter(maren.workspace, with_file("locks.vtt", TALK.encode(), sender="Recorder <recorder@shed.example>").as_bytes())
+    assert Meeting.objects.get().created_by == maren.user
+    assert call("delete", f"/api/letterbox/senders/{maren.senders.get().pk}").json()["senders"] == []
+
+
+def test_an_answer_to_minutes_is_a_comment_of_whoever_they_went_to(transactional_db, maren, member, make_meeting, settings, caller):
+    meeting, idris = make_meeting(maren, visibility="named", people=["Idris Quaye"]), member("Idris Quaye")
+    meeting.readers.create(user=idris.user)
+    whom = [idris.user.people.get().pk]
+    caller(maren)("put", f"/api/meetings/{meeting.pk}/receivers", {"people": whom, "going": "looked over"})
+    assert caller(maren)("post", f"/api/meetings/{meeting.pk}/minutes/send", {"people": whom, "form": "pdf"}).status_code == 200
+    sent = next(one for one in delivered() if one.subject.startswith("Minutes"))
+    assert sent.reply_to[0] == "maren@larkmoor.example" and sent.reply_to[1].startswith("reply-")
+    letter = replied_to(sent.reply_to[1].upper())
+    assert letter.to == "idris@larkmoor.example" and replied_to(sent.reply_to[1].replace("-", "-1", 1)) is None
+
+    def answer(sender: str, key: str, text: str = "I ordered it.\n\nOn Tue, 3 Mar 2026 at 10:00, Aftershower <a@b.example> wrote:\n> Minutes\n") -> None:
+        take_letter.take_reply(letter, with_file("", b"", sender, "Re: Minutes", key, text=text).as_bytes())
+
+    answer(MAREN, "1")  # they did not go to her
+    answer(IDRIS, "2")
+    answer(IDRIS, "2")
+    comment = Comment.objects.get()
+    assert (comment.text, comment.user) == ("I ordered it.", idris.user)
+    answer(IDRIS, "3", "Hecho.\n\nEl mar, 3 mar 2026, Aftershower escribió:\n> x\n-- \nIdris")
+    assert Comment.objects.order_by("pk").last().text == "Hecho."
+    meeting.readers.all().delete()
+    answer(IDRIS, "4")
+    assert Comment.objects.count() == 2 and "not shared with you" in outcome(idris)[1]

@@ -3,30 +3,40 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
+from pathlib import PurePath
 from urllib.parse import urlsplit
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from django.utils import timezone
 
+from core.formats import READERS
 from core.planning.joining import Reason
 from core.planning.letters import Letter, read_letter, taken_in, vouched_for
 from core.planning.links import Link, conferences, link_in
+from core.planning.recordings import said_moment, title_in
 from core.problems import InputProblem
 from server.accounts.models import Membership, Workspace
 from server.acting import acting
 from server.calendars.keep import store
 from server.calendars.models import Calendar, Planned
 from server.calendars.sources import Fetched
+from server.capture.actions.take_upload import Given, take_upload
+from server.capture.fetching import laid
 from server.clerk.actions.send import send_clerk
 from server.clerk.visits import gatherings, plan_visits, planned_rows, verdicts
-from server.letterbox.models import Arrived
+from server.folders.keep import MEDIA
+from server.letterbox.models import Arrived, Sender
+from server.mail.models import Letter as Post
 from server.mail.post import post
 from server.mail.wording import Kind
+from server.notes.actions.comment import write_comment
 from server.problems import Refused
 from server.sharing.policy import Can, may
+from server.sharing.visibility import visible_meetings
 
 MOST_AN_HOUR = 40
 """Letters of one member's."""
@@ -49,10 +59,11 @@ def take_letter(workspace: Workspace, data: bytes) -> None:
     Raises Refused where it should be sent again later.
     """
     letter = read_letter(data)
-    if settings.MAIL_JUDGE and not vouched_for(data, settings.MAIL_JUDGE):
-        return
     key = hashlib.sha256(letter.key.encode() or data).hexdigest()
-    member = Membership.objects.filter(workspace=workspace, user__email__iexact=letter.sender).select_related("user", "workspace").first()
+    listed = Sender.objects.filter(membership__workspace=workspace, address__iexact=letter.sender).select_related("membership__user", "membership__workspace").first()
+    if not listed and settings.MAIL_JUDGE and not vouched_for(data, settings.MAIL_JUDGE):
+        return
+    member = listed.membership if listed else _member(workspace, letter.sender)
     if member is None and (asked := _from_within(workspace, letter)):
         member = asked
     if member is None or not may(member, Can.ADD) or member.letters.filter(key=key).exists():
@@ -62,12 +73,60 @@ def take_letter(workspace: Workspace, data: bytes) -> None:
     title = letter.subject or "a call"
     with acting(member, Can.ADD, "letter to the clerk") as act:
         try:
-            outcome = _put_into_days(member, letter) if letter.invitations else _go_now(member, letter)
+            outcome = _what_comes_of_it(member, letter)
         except (Refused, InputProblem) as problem:
             outcome = _Outcome(False, problem.detail if isinstance(problem, Refused) else str(problem))
         act.note(goes=outcome.goes)
         Arrived.objects.create(membership=member, key=key, title=title, goes=outcome.goes, words=outcome.words[:400])
         post(Kind.CLERK, member.user.email, link=settings.BASE_URL, workspace=workspace, by=member.user, title=title, words=outcome.words)
+
+
+def _member(workspace: Workspace, address: str) -> Membership | None:
+    return Membership.objects.filter(workspace=workspace, user__email__iexact=address).select_related("user", "workspace").first()
+
+
+def _what_comes_of_it(member: Membership, letter: Letter) -> _Outcome:
+    if letter.invitations:
+        return _put_into_days(member, letter)
+    files = [(name, data) for name, data in letter.files if PurePath(name).suffix.lower() in MEDIA | set(READERS)]
+    return _make_meetings(member, letter, files) if files else _go_now(member, letter)
+
+
+def _make_meetings(member: Membership, letter: Letter, files: Sequence[tuple[str, bytes]]) -> _Outcome:
+    """Each recording and each transcript that is attached is one, as if it had been given."""
+    zone, said = ZoneInfo(member.user.time_zone or "UTC"), []
+    for name, data in files:
+        start = said_moment(name, zone) or letter.at or timezone.now()
+        title = letter.subject if len(files) == 1 and letter.subject else title_in(name) or PurePath(name).stem
+        try:
+            with laid(member.user, name, data) as upload:
+                take_upload(member, upload.pk, Given(title[:200], start, zone.key))
+            said.append(f"“{name}” has become a meeting.")
+        except Refused as refused:
+            said.append(f"“{name}”: {refused.detail}")
+    return _Outcome(False, " ".join(said))
+
+
+def take_reply(answered: Post, data: bytes) -> None:
+    """What somebody answers to minutes that were sent to them is a comment, where they see the meeting and may comment. Its sender is told what came of it
+    only where nothing did; whoever is somebody else is told nothing. One that comes again changes nothing."""
+    letter, meeting = read_letter(data), answered.meeting
+    if settings.MAIL_JUDGE and not vouched_for(data, settings.MAIL_JUDGE) or letter.sender != answered.to.lower() or meeting is None:
+        return
+    key = hashlib.sha256(letter.key.encode() or data).hexdigest()
+    member = _member(meeting.workspace, letter.sender)
+    if member is None or member.letters.filter(key=key).exists():
+        return
+    words = ""
+    with acting(None, None, "answer by mail", meeting):
+        try:
+            if not visible_meetings(member).filter(pk=meeting.pk).exists():
+                raise Refused(404, "The meeting is not shared with you (any more), so that your answer is not with it. It has gone to whoever sent the minutes.")
+            write_comment(member, meeting, letter.reply[:4000], 0.0, 0.0)
+        except Refused as refused:
+            words = refused.detail
+            post(Kind.CLERK, member.user.email, link=settings.BASE_URL, workspace=meeting.workspace, by=member.user, title=answered.subject, words=words)
+        Arrived.objects.create(membership=member, key=key, title=answered.subject[:200], goes=False, words=words or "Your answer is a comment on the meeting.")
 
 
 def _put_into_days(member: Membership, letter: Letter) -> _Outcome:

@@ -15,12 +15,15 @@ from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError
 
 from server.accounts.models import Workspace
-from server.letterbox.actions.take_letter import take_letter
+from server.letterbox.actions.take_letter import take_letter, take_reply
+from server.mail.models import Letter
+from server.mail.post import replied_to
 from server.pipeline.work import kept
 from server.problems import AWAY, Refused
 
 logger = logging.getLogger("server.letterbox")
-LARGEST = 8 * 1024 * 1024
+LARGEST = 40 * 1024 * 1024
+"""Bytes of a mail. Recordings are larger than what most mail servers hand on; those come as files."""
 
 
 class Command(BaseCommand):
@@ -67,7 +70,7 @@ class Letterbox:
     async def handle_RCPT(self, server: SMTP, session: Session, envelope: Envelope, address: str, options: list[str]) -> str:  # noqa: N802 (aiosmtpd's name)
         """Is there such an address?"""
         try:
-            known = await kept(_workspace_of, address)
+            known = await kept(_whose, address)
         except AWAY:
             return "451 4.3.0 Not just now; come again later"
         if known is None:
@@ -98,6 +101,14 @@ def _workspace_of(address: str) -> Workspace | None:
     return Workspace.objects.filter(clerk_key=name.removeprefix("clerk-")).first()
 
 
+def _whose(address: str) -> Workspace | Letter | None:
+    """A workspace whose clerk is written to, or a letter that is answered."""
+    return _workspace_of(address) or replied_to(address)
+
+
 def _take(address: str, data: bytes) -> None:
-    if workspace := _workspace_of(address):
-        take_letter(workspace, data)
+    whose = _whose(address)
+    if isinstance(whose, Letter):
+        take_reply(whose, data)
+    elif whose:
+        take_letter(whose, data)
