@@ -67,6 +67,7 @@ INSTALLED_APPS = [
     "server.folders",
     "server.telephone",
     "server.connections",
+    "server.booking",
     "server.letterbox",
     "server.library",
     "server.links",

@@ -11,6 +11,8 @@ from server.agenda.api import templates_router as agendas
 from server.ask.api import one_router as one_question
 from server.ask.api import router as questions
 from server.audit.api import router as audit
+from server.booking.api import open_router as booked
+from server.booking.api import router as booking
 from server.calendars.api import router as calendars
 from server.calendars.api import sheet_router as sheet
 from server.capture.api import meeting_router as live
@@ -123,6 +125,8 @@ api.add_router("/shelves", shelves)
 api.add_router("/meetings", shelves_of_meeting)
 api.add_router("/meetings", series_of_meeting)
 api.add_router("/tokens", tokens)
+api.add_router("/booking", booking)
+api.add_router("/booked", booked)
 api.add_router("/fetched", fetched)
 api.add_router("/connections", told_there)
 api.add_router("/connections", connections)

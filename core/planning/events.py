@@ -66,6 +66,7 @@ class Event:
 
     uid: shared by all instances of it. instance: which of them, by the start that the series gave it (UTC); "" where there is but one.
     zone: name of the time zone that it is planned in, "" where the calendar leaves that to whoever reads it. sources: where a link may stand.
+    free: it takes no time (TRANSP, RFC 5545, 3.8.2.7).
     """
 
     uid: str
@@ -83,6 +84,7 @@ class Event:
     text: str
     sources: tuple[Source, ...]
     recurs: bool
+    free: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -219,6 +221,7 @@ def _event(written: Written, start: datetime, end: datetime, all_day: bool, inst
         text=plain[:_LONGEST_TEXT],
         sources=tuple(_sources(written, place, plain[:_LONGEST_TEXT], html[:_LONGEST_TEXT])),
         recurs=instance is not None,
+        free=str(written.get("TRANSP") or "").upper() == "TRANSPARENT",
     )
 
 

@@ -103,6 +103,7 @@ def _columns(event: Event, known: dict[str, str], clerk: str) -> dict:
         "all_day": event.all_day,
         "status": event.status,
         "private": event.private,
+        "free": event.free,
         "recurs": event.recurs,
         "place": event.place,
         "text": prose(event.text),

@@ -69,6 +69,7 @@ class Planned(models.Model):
     all_day = models.BooleanField(default=False)
     status = models.CharField(max_length=10)
     private = models.BooleanField(default=False)
+    free = models.BooleanField(default=False)  # it takes no time
     recurs = models.BooleanField(default=False)
     place = models.CharField(max_length=400, blank=True)
     text = models.TextField(blank=True)

@@ -4,14 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from server.connections.models import Delivery, FieldAnswer, Placed
+from server.connections.models import Delivery, FieldAnswer, FieldQuestion, Known, Placed, Rule, Thread
 from server.meetings.models import Meeting
-from server.purging import Purger, Resting, Struck, Texts, register
+from server.purging import Purger, Resting, Struck, Texts, Where, register
 
 
 class _Deliveries(Purger):
     def texts(self, meeting: Meeting) -> Iterable[Texts]:
         yield Texts(meeting.field_answers.filter(by_hand=True), "value")
+        here = {"connection__workspace": meeting.workspace_id}
+        yield Texts(Known.objects.filter(**here), "what", Where.ELSEWHERE, whole=True)
+        yield Texts(FieldQuestion.objects.filter(**here), "question", Where.ELSEWHERE)
+        for rows in (Delivery.objects, Placed.objects, Rule.objects):
+            yield Texts(rows.filter(**here).exclude(target_name=""), "target_name", Where.ELSEWHERE)
+        for field in ("room_name", "messages", "drawn"):
+            yield Texts(Thread.objects.filter(**here), field, Where.ELSEWHERE)
 
     def resting(self, struck: Struck) -> Iterable[Resting]:
         for row in FieldAnswer.objects.filter(meeting=struck.meeting).prefetch_related("lines"):

@@ -81,7 +81,8 @@ def folders(request: HttpRequest) -> Answer:
 
 @router.post("", response={201: FolderOut})
 def add(request: HttpRequest, payload: FolderIn) -> Answer:
-    """Watch a folder over WebDAV (RFC 4918): what comes into it from now on becomes a meeting. The password is kept sealed."""
+    """Watch a folder over WebDAV (RFC 4918), or in a store of objects (s3+https://HOST/BUCKET/FOLDER): what comes into it from now on becomes a meeting. The
+    password is kept sealed."""
     given = (payload.address, payload.username, payload.password, payload.name, payload.visibility)
     return 201, _folder(watch_folder(membership_of(request), *given))
 

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from contextlib import suppress
-from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC
 from email.utils import parsedate_to_datetime
 from pathlib import Path, PurePosixPath
 from typing import Any
@@ -16,27 +15,16 @@ from caldav.lib.error import AuthorizationError, DAVError
 from core.problems import InputProblem
 from core.text import one_line
 from server.calendars.sources import client_of
+from server.folders.lying import MOST_FILES, Lying
 from server.outward import download, trouble_of
 
-MOST_FILES = 2000
 _ASKED = (
     '<?xml version="1.0" encoding="utf-8"?><propfind xmlns="DAV:"><prop>'
     "<resourcetype/><getcontentlength/><getetag/><getlastmodified/></prop></propfind>"
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Lying:
-    """A file that lies there."""
-
-    href: str
-    name: str
-    size: int
-    mark: str
-    modified: datetime | None
-
-
-class Place:
+class DavFolder:
     """A folder at an address."""
 
     def __init__(self, address: str, username: str, password: str):

@@ -25,8 +25,9 @@ from server.calendars.queries import names_by_address
 from server.capture.actions.take_upload import Given, take_upload
 from server.capture.models import Recording, Upload
 from server.capture.uploads import LARGEST, has_room, path_of
-from server.folders.dav import Lying, Place
+from server.folders.lying import Lying, Place
 from server.folders.models import Folder, Found
+from server.folders.places import place_at
 from server.meetings.models import Attendee
 from server.meetings.models import Place as Where
 from server.meetings.people import find_people
@@ -47,7 +48,7 @@ _AROUND = timedelta(hours=16)
 
 def look(folder: Folder) -> None:
     """Look in, and take what is ready. What cannot be had is said in `trouble`, and tried again, later each time."""
-    place = Place(unseal(folder.address), folder.username, unseal(folder.secret))
+    place = place_at(unseal(folder.address), folder.username, unseal(folder.secret))
     try:
         lying = place.files()
     except InputProblem as problem:

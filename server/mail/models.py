@@ -26,7 +26,7 @@ class Letter(models.Model):
     # By what mail that comes again is stopped (server.mail.stopping).
     stop = models.CharField(max_length=400, blank=True)
     # What is made and attached as it goes, as "what form" (server.mail.post.ATTACHED): nothing of it is kept here.
-    attached = models.CharField(max_length=20, blank=True)
+    attached = models.CharField(max_length=60, blank=True)
     subject = models.CharField(max_length=300)
     text = models.TextField(blank=True)
     html = models.TextField(blank=True)

@@ -7,6 +7,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import timedelta
+from email.mime.text import MIMEText
 from email.utils import parseaddr
 from smtplib import SMTPException
 
@@ -48,8 +49,8 @@ class Attached:
     media_type: str
 
 
-ATTACHED: dict[str, Callable[[Meeting, str], Attached]] = {}
-"""What can be attached → how it is made of a meeting, in a form. Apps behind this one register theirs."""
+ATTACHED: dict[str, Callable[[Letter, str], Attached]] = {}
+"""What can be attached → how it is made for a letter, in a form. Apps behind this one register theirs."""
 
 
 def post(
@@ -86,6 +87,20 @@ def post(
     )
     send_letter.defer(letter_id=letter.pk)
     return letter
+
+
+def _attach(message: EmailMultiAlternatives, file: Attached) -> None:
+    """A file; where its kind has parameters, such as the method of an appointment (RFC 6047), with these."""
+    kind, *parameters = file.media_type.split("; ")
+    if not parameters:
+        message.attach(file.name, file.data, kind)
+        return
+    part = MIMEText(file.data.decode(), kind.partition("/")[2], "utf-8")
+    for one in parameters:
+        name, _, value = one.partition("=")
+        part.set_param(name, value)
+    part.add_header("Content-Disposition", "attachment", filename=file.name)
+    message.attach(part)
 
 
 def reply_address(letter: Letter) -> str:
@@ -137,12 +152,11 @@ def send_letter(context: JobContext, letter_id: int) -> None:
     message = EmailMultiAlternatives(letter.subject, letter.text, None, [letter.to], reply_to=answers_to, headers=named | way_out)
     message.attach_alternative(letter.html, "text/html")
     if letter.attached:
-        if letter.meeting is None or letter.meeting.removed_at or letter.meeting.going_at:
+        if letter.meeting_id and (letter.meeting is None or letter.meeting.removed_at or letter.meeting.going_at):
             Letter.objects.filter(pk=letter.pk).update(said="The meeting was taken out meanwhile.", state=Letter.State.FAILED, text="", html="")
             return
         what, form = letter.attached.split()
-        file = ATTACHED[what](letter.meeting, form)
-        message.attach(file.name, file.data, file.media_type)
+        _attach(message, ATTACHED[what](letter, form))
     try:
         message.send()
     except _FAILURES as error:

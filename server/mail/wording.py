@@ -32,6 +32,7 @@ class Kind(TextChoices):
     AGENDA = "agenda"
     GOES = "goes"
     ASIDE = "aside"
+    BOOKING = "booking"
     ASKED = "asked"
     LET_IN = "let in"
     NEW_DEVICE = "new device"
@@ -100,6 +101,11 @@ WORDINGS: dict[Kind, Wording] = {
         "Not delivered: {name}",
         ("Something that was to go to “{name}” was put aside after the last try.", "{words}", "It is kept, and goes when you press that it is sent again. Of what else is put aside there, no mail comes today."),
         "Look at it",
+    ),
+    Kind.BOOKING: Wording(
+        "{title}: {what}, {when}",
+        ("“{title}” with {who} is {what}: {when}.", "{place}", "{note}", "The appointment is attached, for your calendar."),
+        "Look at it, move it, or call it off",
     ),
     Kind.ASKED: Wording(
         "{by_name} asks to see: {title}",

@@ -20,6 +20,7 @@ from server.pipeline.models import StageRun
 from server.record.models import Turn
 from server.stages import assemble
 from standins import folder as dav_server
+from standins import store
 from tests.server.conftest import TALK
 from tests.sounds import write_wav
 
@@ -169,3 +170,20 @@ def test_a_server_that_is_away_is_said_and_tried_again(watched, tmp_path, settin
     key = str(row.pk)
     assert call("delete", f"/api/folders/{key}").status_code == 204 and call("get", "/api/folders").json() == []
     assert call("delete", f"/api/folders/{key}").status_code == 404
+
+
+def test_a_store_of_objects_is_watched_as_a_folder_is(maren, caller, settings, tmp_path):
+    server, held = store.serve("garden", "clover-42", "recordings")
+    settings.INSIDE, settings.MEDIA_ROOT, settings.FILE_UPLOAD_TEMP_DIR = {f"127.0.0.1:{server.server_address[1]}"}, tmp_path / "media", tmp_path / "incoming"
+    address = f"s3+http://127.0.0.1:{server.server_address[1]}/recordings/calls"
+    call = caller(maren)
+    held.objects["calls/old.vtt"] = TALK.encode()
+    for wrong in ({"password": "stale"}, {"address": address.replace("recordings", "nowhere")}, {"address": "s3+ftp://x/y"}):
+        assert call("post", "/api/folders", {"address": address, "username": "garden", "password": "clover-42", **wrong}).status_code == 422, wrong
+    assert call("post", "/api/folders", {"address": address, "username": "garden", "password": "clover-42"}).status_code == 201
+    held.objects |= {"calls/locks.vtt": TALK.encode(), "calls/deeper/not.vtt": TALK.encode(), "beside.vtt": TALK.encode()}
+    folder = Folder.objects.select_related("membership__user", "membership__workspace").get()
+    look(folder)
+    look(folder)
+    assert {row.name: row.state for row in Found.objects.all()} == {"old.vtt": "left", "locks.vtt": "taken"} and Meeting.objects.get().title == "locks"
+    server.shutdown()

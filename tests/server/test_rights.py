@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
 import pytest
+from django.utils import timezone
 
 from server.accounts.models import Membership, User
 from server.audit.models import Entry
+from server.booking.models import Booking, BookingPage
+from server.connections.models import Connection, Delivery, Known, Thread
 from server.links.models import Link
 from server.mail.models import Letter
 from server.meetings.models import Hold, Meeting, Person
@@ -46,6 +51,13 @@ def tobias(member, maren, make_meeting):
     Comment.objects.create(meeting=meeting, user=place.user, text="I said so", start=4, end=6)
     MinutesLine.objects.create(meeting=meeting, section="notes", position=9, text="Tobias Renn to have a second key cut.", hand=maren.user, hand_initials="MT")
     Letter.objects.create(workspace=maren.workspace, kind="minutes", to="tobias@larkmoor.example", subject="Minutes for Tobias", state="sent")
+    elsewhere = Connection.objects.create(workspace=maren.workspace, made_by=maren, kind="chat", name="Yard")
+    Known.objects.create(connection=elsewhere, what="tobias@larkmoor.example", target="o1", target_name="Renn and sons")
+    Delivery.objects.create(connection=elsewhere, meeting=meeting, subject="minutes", key=str(meeting.pk), happened="made", target="person u9", target_name="Tobias Renn", state="sent")
+    Thread.objects.create(connection=elsewhere, membership=maren, room="r1", room_name="Yard", messages=[{"who": "Tobias Renn", "text": "Third fern pot it is"}])
+    page = BookingPage.objects.create(membership=maren, title="Keys", zone="UTC")
+    start = timezone.now()
+    Booking.objects.create(page=page, membership=maren, start=start, end=start, span=(start, start + timedelta(hours=1)), name="Tobias Renn", email="tobias@larkmoor.example", zone="UTC", note="Renn here", digest="x")
     return place
 
 

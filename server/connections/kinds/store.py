@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any, ClassVar
+from typing import ClassVar
 from urllib.parse import quote
 
 import requests
-from botocore.auth import S3SigV4Auth
-from botocore.awsrequest import AWSRequest
-from botocore.credentials import Credentials
 from pydantic import Field
 
 from server.connections.kinds.base import Address, Line, Missing, Secret
 from server.connections.kinds.files import Files, FilesSettings
 from server.connections.kinds.speaking import Speaker
+from server.signed_s3 import SignedS3
 
 
 class StoreSettings(FilesSettings):
@@ -57,19 +55,5 @@ class Store(Files):
         self._ask("DELETE", f"/{quote(path)}")
 
     def _ask(self, method: str, path: str, data: bytes | None = None, headers: dict[str, str] | None = None) -> requests.Response:
-        speaker = Speaker(self.settings.address, auth=_Signed(self.settings))
+        speaker = Speaker(self.settings.address, auth=SignedS3(self.settings.key, self.settings.secret, self.settings.region))
         return speaker.ask(method, f"{speaker.address}{self.settings.bucket}{path}", data=data, headers=headers)
-
-
-class _Signed(requests.auth.AuthBase):
-    """As botocore signs, on the way of our own requests."""
-
-    def __init__(self, settings: StoreSettings) -> None:
-        self._auth = S3SigV4Auth(Credentials(settings.key, settings.secret), "s3", settings.region)
-
-    def __call__(self, request: requests.PreparedRequest) -> requests.PreparedRequest:
-        body: Any = request.body or b""
-        signed = AWSRequest(request.method, request.url, headers={name: value for name, value in request.headers.items() if name.lower().startswith("if-")}, data=body)
-        self._auth.add_auth(signed)
-        request.headers.update(dict(signed.headers.items()))
-        return request

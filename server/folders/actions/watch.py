@@ -10,11 +10,10 @@ from core.problems import InputProblem
 from core.text import one_line
 from server.accounts.models import Membership
 from server.acting import acting
-from server.folders.dav import Place
 from server.folders.keep import note
 from server.folders.models import Folder
+from server.folders.places import place_at, settled_folder
 from server.folders.tasks import queue_look
-from server.outward import settled
 from server.problems import Refused
 from server.sealing import seal
 from server.sharing.policy import Can, require
@@ -30,8 +29,8 @@ def watch_folder(membership: Membership, address: str, username: str, password: 
         raise Refused(409, f"You watch {MOST} folders, which is as many as there can be. Leave one first.")
     username = one_line(username)
     try:
-        address = settled(address, secret=bool(password))
-        lying = Place(address, username, password).files()
+        address = settled_folder(address, secret=bool(password))
+        lying = place_at(address, username, password).files()
     except InputProblem as problem:
         raise Refused(422, str(problem)) from problem
     with acting(membership, Can.ADD, "watch folder", files=len(lying)):

@@ -11,6 +11,7 @@ from django.utils import timezone
 from core.formats.writers import MEDIA_TYPES
 from server.accounts.models import Membership
 from server.acting import acting
+from server.mail.models import Letter
 from server.mail.post import ATTACHED, Attached, post
 from server.mail.wording import Kind
 from server.meetings.attachment import file_name
@@ -89,7 +90,9 @@ def _post(meeting: Meeting, receivers: Collection[Receiver], form: str, membersh
         )
 
 
-def _attached(meeting: Meeting, form: str) -> Attached:
+def _attached(letter: Letter, form: str) -> Attached:
+    meeting = letter.meeting
+    assert meeting is not None  # minutes are of one
     return Attached(file_name(meeting, "minutes", form), minutes_file(meeting, form), MEDIA_TYPES[form].split(";")[0])
 
 

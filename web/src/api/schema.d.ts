@@ -1492,7 +1492,8 @@ export interface paths {
         put?: never;
         /**
          * Add
-         * @description Watch a folder over WebDAV (RFC 4918): what comes into it from now on becomes a meeting. The password is kept sealed.
+         * @description Watch a folder over WebDAV (RFC 4918), or in a store of objects (s3+https://HOST/BUCKET/FOLDER): what comes into it from now on becomes a meeting. The
+         *     password is kept sealed.
          */
         post: operations["server_folders_api_add"];
         delete?: never;
@@ -1576,6 +1577,46 @@ export interface paths {
          */
         post: operations["server_letterbox_api_renew"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letterbox/senders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Sender
+         * @description Mail from this address counts as mine: such as a recorder's.
+         */
+        post: operations["server_letterbox_api_add_sender"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letterbox/senders/{sender_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Sender
+         * @description Not any more.
+         */
+        delete: operations["server_letterbox_api_remove_sender"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2009,6 +2050,282 @@ export interface paths {
          * @description The meetings of its series before and after it.
          */
         get: operations["server_library_series_api_beside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tokens
+         * @description Mine, and the workspace's where I manage it.
+         */
+        get: operations["server_door_tokens_api_tokens"];
+        put?: never;
+        /**
+         * Make
+         * @description Make one. It is told once.
+         */
+        post: operations["server_door_tokens_api_make"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens/scopes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Scopes
+         * @description What each scope lets one do.
+         */
+        get: operations["server_door_tokens_api_scopes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens/{token_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Revoke
+         * @description Take it back.
+         */
+        delete: operations["server_door_tokens_api_revoke"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/booking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mine
+         * @description My pages, and what is booked by them.
+         */
+        get: operations["server_booking_api_mine"];
+        put?: never;
+        /**
+         * Make Page
+         * @description Make a page.
+         */
+        post: operations["server_booking_api_make_page"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/booking/{page_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Page
+         * @description As it is given now. What was booked stays as it was.
+         */
+        put: operations["server_booking_api_change_page"];
+        post?: never;
+        /**
+         * Drop
+         * @description Take it away, once nothing is booked by it.
+         */
+        delete: operations["server_booking_api_drop"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/booking/booked/{booking_id}/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Off
+         * @description Call a booking of my time off. Whoever booked is told.
+         */
+        post: operations["server_booking_api_off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/booked/{slug}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Page
+         * @description What can be booked.
+         */
+        get: operations["server_booking_api_page"];
+        put?: never;
+        /**
+         * Book It
+         * @description Book a time.
+         */
+        post: operations["server_booking_api_book_it"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/booked/{slug}/free": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Free
+         * @description When.
+         */
+        get: operations["server_booking_api_free"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/booked/mine/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Booked
+         * @description What was booked by this link.
+         */
+        get: operations["server_booking_api_booked"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/booked/mine/{token}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move It
+         * @description Move it to another free time.
+         */
+        post: operations["server_booking_api_move_it"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/booked/mine/{token}/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Call It Off
+         * @description Call it off.
+         */
+        post: operations["server_booking_api_call_it_off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fetched": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fetch
+         * @description Make a meeting of what lies at an address. It is fetched by and by.
+         */
+        post: operations["server_capture_fetched_api_fetch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fetched/{fetched_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How Far
+         * @description What became of it.
+         */
+        get: operations["server_capture_fetched_api_how_far"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2467,6 +2784,110 @@ export interface paths {
         get: operations["server_connections_api_lies_there"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/rooms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rooms
+         * @description Rooms that I am in, of which a thread can be read.
+         */
+        get: operations["server_connections_threads_api_rooms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/threads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Thread
+         * @description Have what was written in a room read.
+         */
+        post: operations["server_connections_threads_api_read_thread"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/threads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Threads
+         * @description Those that were read for me lately.
+         */
+        get: operations["server_connections_threads_api_threads"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/threads/{thread_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Thread
+         * @description One of them.
+         */
+        get: operations["server_connections_threads_api_one_thread"];
+        put?: never;
+        post?: never;
+        /**
+         * Let Go
+         * @description Let go of it.
+         */
+        delete: operations["server_connections_threads_api_let_go"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/threads/{thread_id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Keep it as a meeting, which I alone see at first.
+         */
+        post: operations["server_connections_threads_api_keep"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7099,6 +7520,23 @@ export interface components {
             address: string;
             /** Letters */
             letters: components["schemas"]["LetterOut"][];
+            /** Senders */
+            senders: components["schemas"]["SenderOut"][];
+        };
+        /**
+         * SenderOut
+         * @description An address from which mail counts as mine.
+         */
+        SenderOut: {
+            /** Id */
+            id: number;
+            /** Address */
+            address: string;
+        };
+        /** SenderIn */
+        SenderIn: {
+            /** Address */
+            address: string;
         };
         /**
          * KeptSearchOut
@@ -7658,12 +8096,468 @@ export interface components {
             before: components["schemas"]["NeighbourOut"] | null;
             after: components["schemas"]["NeighbourOut"] | null;
         };
-        /** KindOut */
-        KindOut: {
-            /** Kind */
-            kind: string;
-            /** Heading */
-            heading: string;
+        /**
+         * Scope
+         * @description What it leads to: the minutes alone; minutes and record; one excerpt; a sequence of them.
+         * @enum {string}
+         */
+        Scope: "minutes" | "record" | "excerpt" | "sequence";
+        /**
+         * TokenOut
+         * @description everybody: it is the workspace's. guest: it sees only what it is let into by name. used_at: to a few minutes.
+         */
+        TokenOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Scopes */
+            scopes: components["schemas"]["Scope"][];
+            /** Everybody */
+            everybody: boolean;
+            /** Guest */
+            guest: boolean;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** By */
+            by: string;
+            /** Used At */
+            used_at: string | null;
+            /** Revoked At */
+            revoked_at: string | null;
+        };
+        /**
+         * TokenMadeOut
+         * @description token: told once.
+         */
+        TokenMadeOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Scopes */
+            scopes: components["schemas"]["Scope"][];
+            /** Everybody */
+            everybody: boolean;
+            /** Guest */
+            guest: boolean;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** By */
+            by: string;
+            /** Used At */
+            used_at: string | null;
+            /** Revoked At */
+            revoked_at: string | null;
+            /** Token */
+            token: string;
+        };
+        /**
+         * TokenIn
+         * @description everybody: of the workspace. guest: then only for what it is let into by name.
+         */
+        TokenIn: {
+            /** Name */
+            name: string;
+            /** Scopes */
+            scopes: components["schemas"]["Scope"][];
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+            /**
+             * Everybody
+             * @default false
+             */
+            everybody: boolean;
+            /**
+             * Guest
+             * @default false
+             */
+            guest: boolean;
+        };
+        /**
+         * ScopeOut
+         * @description What a scope lets one do: operations of this document.
+         */
+        ScopeOut: {
+            scope: components["schemas"]["Scope"];
+            /** Operations */
+            operations: string[];
+        };
+        /**
+         * BookingOut
+         * @description trouble: why it is not in the calendar yet. written: it is.
+         */
+        BookingOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Page
+             * Format: uuid
+             */
+            page: string;
+            /** Title */
+            title: string;
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+            /**
+             * End
+             * Format: date-time
+             */
+            end: string;
+            /** Name */
+            name: string;
+            /** Email */
+            email: string;
+            /** Note */
+            note: string;
+            state: components["schemas"]["State"];
+            /** Written */
+            written: boolean;
+            /** Trouble */
+            trouble: string;
+        };
+        /**
+         * BookingPageOut
+         * @description address: for whoever is to book.
+         */
+        BookingPageOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Address */
+            address: string;
+            /** Title */
+            title: string;
+            /** About */
+            about: string;
+            /** Zone */
+            zone: string;
+            /** Hours */
+            hours: {
+                [key: string]: [
+                    number,
+                    number
+                ][];
+            };
+            /** Length */
+            length: number;
+            /** Pause */
+            pause: number;
+            /** Step */
+            step: number;
+            /** Notice */
+            notice: number;
+            /** A Day */
+            a_day: number | null;
+            /** Ahead */
+            ahead: number;
+            /** Calendar */
+            calendar: string | null;
+            /** Link */
+            link: string;
+            /** Points */
+            points: [
+                string,
+                number
+            ][];
+            /** Open */
+            open: boolean;
+        };
+        /** BookingsOut */
+        BookingsOut: {
+            /** Pages */
+            pages: components["schemas"]["BookingPageOut"][];
+            /** Bookings */
+            bookings: components["schemas"]["BookingOut"][];
+        };
+        /**
+         * PageIn
+         * @description hours: day of the week ("0" is Monday) → spans, from minute to minute of the day. calendar: the key of one of mine that is an account.
+         */
+        PageIn: {
+            /** Title */
+            title: string;
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /**
+             * Zone
+             * @default UTC
+             */
+            zone: string;
+            /** Hours */
+            hours?: {
+                [key: string]: [
+                    number,
+                    number
+                ][];
+            };
+            /**
+             * Length
+             * @default 30
+             */
+            length: number;
+            /**
+             * Pause
+             * @default 0
+             */
+            pause: number;
+            /**
+             * Step
+             * @default 30
+             */
+            step: number;
+            /**
+             * Notice
+             * @default 1440
+             */
+            notice: number;
+            /** A Day */
+            a_day?: number | null;
+            /**
+             * Ahead
+             * @default 60
+             */
+            ahead: number;
+            /** Calendar */
+            calendar?: string | null;
+            /**
+             * Link
+             * @default
+             */
+            link: string;
+            /** Points */
+            points?: [
+                string,
+                number
+            ][];
+            /**
+             * Open
+             * @default true
+             */
+            open: boolean;
+        };
+        /**
+         * OpenPageOut
+         * @description What somebody without an account is shown: nothing of what is in the calendar.
+         */
+        OpenPageOut: {
+            /** Title */
+            title: string;
+            /** About */
+            about: string;
+            /** Host */
+            host: string;
+            /** Zone */
+            zone: string;
+            /** Length */
+            length: number;
+            /** Ahead */
+            ahead: number;
+        };
+        /**
+         * BookedOut
+         * @description slug: of the page. token: by which it is moved and called off; None where it is known already.
+         */
+        BookedOut: {
+            /** Slug */
+            slug: string;
+            /** Title */
+            title: string;
+            /** Host */
+            host: string;
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+            /**
+             * End
+             * Format: date-time
+             */
+            end: string;
+            /** Zone */
+            zone: string;
+            /** Name */
+            name: string;
+            /** Link */
+            link: string;
+            state: components["schemas"]["State"];
+            /** Token */
+            token: string | null;
+        };
+        /**
+         * BookIn
+         * @description time_zone: the zone of whoever books.
+         */
+        BookIn: {
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+            /** Name */
+            name: string;
+            /** Email */
+            email: string;
+            /**
+             * Time Zone
+             * @default UTC
+             */
+            time_zone: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * FreeIn
+         * @description Days as the page's zone has them. without: the link of a booking that is to be moved, whose own time counts as free.
+         */
+        FreeIn: {
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Days
+             * @default 14
+             */
+            days: number;
+            /**
+             * Without
+             * @default
+             */
+            without: string;
+        };
+        /** FreeOut */
+        FreeOut: {
+            /** Times */
+            times: string[];
+        };
+        /** MoveIn */
+        MoveIn: {
+            /**
+             * Start
+             * Format: date-time
+             */
+            start: string;
+        };
+        /**
+         * FetchedOut
+         * @description words: what is in the way. meeting: what it became.
+         */
+        FetchedOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            state: components["schemas"]["State"];
+            /** Words */
+            words: string;
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /** Meeting */
+            meeting: string | null;
+        };
+        /**
+         * FetchIn
+         * @description address: of a recording or a transcript.
+         */
+        FetchIn: {
+            /** Title */
+            title: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /**
+             * Time Zone
+             * @default UTC
+             */
+            time_zone: string;
+            /**
+             * People
+             * @default []
+             */
+            people: string[];
+            /**
+             * Series
+             * @default
+             */
+            series: string;
+            /**
+             * Language
+             * @default
+             */
+            language: string;
+            visibility?: components["schemas"]["Visibility"] | null;
+            /** Address */
+            address: string;
+        };
+        /**
+         * OutsideKindOut
+         * @description A kind of outside system. form: JSON schema of what it asks for; fields with `secret` are kept sealed, and never given out. recalls: it takes back what it was given.
+         */
+        OutsideKindOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** About */
+            about: string;
+            /** Form */
+            form: {
+                [key: string]: unknown;
+            };
+            /** Takes */
+            takes: components["schemas"]["Subject"][];
+            /** Aims */
+            aims: boolean;
+            /** Places */
+            places: boolean;
+            /** Fills */
+            fills: boolean;
+            /** Gives */
+            gives: boolean;
+            /** Recalls */
+            recalls: boolean;
         };
         /**
          * Subject
@@ -8057,27 +8951,23 @@ export interface components {
             target_name: string;
         };
         /**
-         * SendIn
-         * @description link: or the text of an invitation.
+         * SendThereIn
+         * @description key: which of its subject: of minutes and records the meeting's, of actions and decisions the matter's, of excerpts their own.
          */
-        SendIn: {
-            /** Link */
-            link: string;
+        SendThereIn: {
+            subject: components["schemas"]["Subject"];
+            /** Key */
+            key: string;
             /**
-             * Passcode
+             * Target
              * @default
              */
-            passcode: string;
+            target: string;
             /**
-             * Title
+             * Target Name
              * @default
              */
-            title: string;
-            /**
-             * Minutes
-             * @default 180
-             */
-            minutes: number;
+            target_name: string;
         };
         /**
          * ClashOut
@@ -8127,6 +9017,99 @@ export interface components {
             left: string;
             /** Recalls */
             recalls: boolean;
+        };
+        /** RoomOut */
+        RoomOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /** DrawnOut */
+        DrawnOut: {
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+            /** Version */
+            version: number | null;
+        };
+        /**
+         * MessageOut
+         * @description Written into the chat of the call.
+         */
+        MessageOut: {
+            /** Start */
+            start: number;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * ThreadOut
+         * @description said: why it could not be read. meeting: what it was kept as.
+         */
+        ThreadOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Connection
+             * Format: uuid
+             */
+            connection: string;
+            /** Connection Name */
+            connection_name: string;
+            /** Room Name */
+            room_name: string;
+            state: components["schemas"]["State"];
+            /** Said */
+            said: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Messages */
+            messages: components["schemas"]["MessageOut"][];
+            /** Drawn */
+            drawn: components["schemas"]["DrawnOut"][];
+            /** Meeting */
+            meeting: string | null;
+        };
+        /**
+         * ThreadIn
+         * @description From when on, by one of these: since a moment; from a message on; one thread, by its first message; since I was last there.
+         */
+        ThreadIn: {
+            /** Room */
+            room: string;
+            /** Since */
+            since?: string | null;
+            /**
+             * First
+             * @default
+             */
+            first: string;
+            /**
+             * Thread
+             * @default
+             */
+            thread: string;
+            /**
+             * Unread
+             * @default false
+             */
+            unread: boolean;
+        };
+        /** KeptThreadOut */
+        KeptThreadOut: {
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
         };
         /**
          * GoneWhereOut
@@ -8305,6 +9288,29 @@ export interface components {
             meeting: string | null;
             /** Changes */
             changes: components["schemas"]["VisitChangeOut"][];
+        };
+        /**
+         * SendIn
+         * @description link: or the text of an invitation.
+         */
+        SendIn: {
+            /** Link */
+            link: string;
+            /**
+             * Passcode
+             * @default
+             */
+            passcode: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Minutes
+             * @default 180
+             */
+            minutes: number;
         };
         /**
          * Rule
@@ -9365,13 +10371,6 @@ export interface components {
             /** Before */
             before: string;
         };
-        /** DrawnOut */
-        DrawnOut: {
-            /** Changes */
-            changes: components["schemas"]["ChangeOut"][];
-            /** Version */
-            version: number | null;
-        };
         /** DrawIn */
         DrawIn: {
             /** Template */
@@ -9486,18 +10485,6 @@ export interface components {
             lines: components["schemas"]["LiveLineOut"][];
             /** Messages */
             messages: components["schemas"]["MessageOut"][];
-        };
-        /**
-         * MessageOut
-         * @description Written into the chat of the call.
-         */
-        MessageOut: {
-            /** Start */
-            start: number;
-            /** Name */
-            name: string;
-            /** Text */
-            text: string;
         };
         /**
          * PictureOut
@@ -10093,6 +11080,13 @@ export interface components {
             /** Now */
             now: string | null;
         };
+        /** KindOut */
+        KindOut: {
+            /** Kind */
+            kind: string;
+            /** Heading */
+            heading: string;
+        };
         /** MinutesTemplateOut */
         MinutesTemplateOut: {
             /** Name */
@@ -10495,12 +11489,6 @@ export interface components {
             /** Leads */
             leads: boolean;
         };
-        /**
-         * Scope
-         * @description What it leads to: the minutes alone; minutes and record; one excerpt; a sequence of them.
-         * @enum {string}
-         */
-        Scope: "minutes" | "record" | "excerpt" | "sequence";
         /**
          * LinkIn
          * @description of: the key of what it leads to. until: None for no end.
@@ -14506,6 +15494,88 @@ export interface operations {
             };
         };
     };
+    server_letterbox_api_add_sender: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SenderIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterboxOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_letterbox_api_remove_sender: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sender_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterboxOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     server_library_kept_api_kept_searches: {
         parameters: {
             query?: never;
@@ -15674,6 +16744,698 @@ export interface operations {
             };
         };
     };
+    server_door_tokens_api_tokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_door_tokens_api_make: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenMadeOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_door_tokens_api_scopes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScopeOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_door_tokens_api_revoke: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_booking_api_mine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookingsOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_booking_api_make_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookingPageOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_booking_api_change_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookingPageOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_booking_api_drop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_booking_api_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                booking_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookingOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_booking_api_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenPageOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_booking_api_book_it: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BookIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookedOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_booking_api_free: {
+        parameters: {
+            query: {
+                first: string;
+                days?: number;
+                without?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FreeOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_booking_api_booked: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookedOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_booking_api_move_it: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookedOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_booking_api_call_it_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookedOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_capture_fetched_api_fetch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FetchIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FetchedOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_capture_fetched_api_how_far: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fetched_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FetchedOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     server_connections_api_told: {
         parameters: {
             query?: never;
@@ -15727,7 +17489,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KindOut"][];
+                    "application/json": components["schemas"]["OutsideKindOut"][];
                 };
             };
             /** @description The database does not answer just now. Try again. */
@@ -16620,7 +18382,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SendIn"];
+                "application/json": components["schemas"]["SendThereIn"];
             };
         };
         responses: {
@@ -16711,6 +18473,246 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlacedOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_threads_api_rooms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_threads_api_read_thread: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThreadIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThreadOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_threads_api_threads: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThreadOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_threads_api_one_thread: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thread_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThreadOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_threads_api_let_go: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thread_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_threads_api_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thread_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptThreadOut"];
                 };
             };
             /** @description The database does not answer just now. Try again. */

@@ -1,0 +1,1 @@
+"""Times of a member's that somebody without an account can book."""
