@@ -7,6 +7,7 @@ from typing import Any
 
 from ninja import NinjaAPI
 
+from server.accounts.scopes import OPEN
 from server.streamed import streamed
 
 _PROBLEM = {
@@ -22,6 +23,8 @@ _PROBLEM = {
     },
     "additionalProperties": True,
 }
+_TOKEN = "token"
+"""How the document calls the way in by a token."""
 _CONTENT = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
 _ERRORS = {
     "4XX": {"description": "Refused: what is wrong, and what to do.", "content": _CONTENT},
@@ -45,9 +48,13 @@ class Api(NinjaAPI):
             document["paths"].setdefault(path, {}).update(verbs)
         document["webhooks"], schemas = self._webhooks()
         document["components"]["schemas"].update(schemas)
-        for verbs in document["paths"].values():
-            for operation in verbs.values():
+        document["components"].setdefault("securitySchemes", {})[_TOKEN] = {"type": "http", "scheme": "bearer"}
+        for path, verbs in document["paths"].items():
+            for method, operation in verbs.items():
                 operation["responses"] = {**operation["responses"], **_ERRORS}
+                # The scopes of a token of which one leads there; without any, the operation is for people who are signed in.
+                if scopes := [str(scope) for scope, operations in OPEN.items() if f"{method.upper()} {path}" in operations]:
+                    operation["security"] = [*operation.get("security", []), *({_TOKEN: [scope]} for scope in scopes)]
         return document
 
 

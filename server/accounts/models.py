@@ -163,7 +163,7 @@ class Invitation(models.Model):
     accepted_at = models.DateTimeField(null=True)
 
 
-class Scope(models.TextChoices):
+class TokenScope(models.TextChoices):
     """What a token lets one do (`server.accounts.scopes` names the operations)."""
 
     READ = "read"

@@ -5,10 +5,10 @@ from __future__ import annotations
 import re
 from functools import cache
 
-from server.accounts.models import Scope
+from server.accounts.models import TokenScope
 
-OPEN: dict[Scope, tuple[str, ...]] = {
-    Scope.READ: (
+OPEN: dict[TokenScope, tuple[str, ...]] = {
+    TokenScope.READ: (
         "GET /api/me",
         "GET /api/library",
         "GET /api/search",
@@ -31,7 +31,7 @@ OPEN: dict[Scope, tuple[str, ...]] = {
         "GET /api/ledger/{matter_id}",
         "GET /api/ledger/out/{form}",
     ),
-    Scope.GIVE: (
+    TokenScope.GIVE: (
         "OPTIONS /api/uploads",
         "POST /api/uploads",
         "HEAD /api/uploads/{upload_id}",
@@ -42,7 +42,7 @@ OPEN: dict[Scope, tuple[str, ...]] = {
         "GET /api/fetched/{fetched_id}",
         "GET /api/meetings/{meeting_id}/progress",
     ),
-    Scope.WRITE: (
+    TokenScope.WRITE: (
         "PATCH /api/meetings/{meeting_id}",
         "POST /api/meetings/{meeting_id}/minutes/lines",
         "PATCH /api/minutes/lines/{line_id}",
@@ -51,22 +51,22 @@ OPEN: dict[Scope, tuple[str, ...]] = {
         "POST /api/meetings/{meeting_id}/excerpts",
         "POST /api/connections/{connection_id}/send",
     ),
-    Scope.LEDGER: (
+    TokenScope.LEDGER: (
         "POST /api/meetings/{meeting_id}/actions",
         "PATCH /api/minutes/findings/{finding_id}",
         "POST /api/ledger/steps/{step_id}",
     ),
 }
-"""Scope → operations. What signs in, manages, deletes, strikes, gives links or makes tokens is done by people."""
+"""TokenScope → operations. What signs in, manages, deletes, strikes, gives links or makes tokens is done by people."""
 
 
-def needed(method: str, path: str) -> frozenset[Scope]:
+def needed(method: str, path: str) -> frozenset[TokenScope]:
     """The scopes of which one is needed; none where a token does not lead there."""
     return frozenset(scope for scope, patterns in _compiled() for its, pattern in patterns if its == method and pattern.fullmatch(path))
 
 
 @cache
-def _compiled() -> list[tuple[Scope, list[tuple[str, re.Pattern[str]]]]]:
+def _compiled() -> list[tuple[TokenScope, list[tuple[str, re.Pattern[str]]]]]:
     found = []
     for scope, operations in OPEN.items():
         split = [one.split(" ") for one in operations]

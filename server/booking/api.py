@@ -17,7 +17,7 @@ from server.accounts.models import Membership
 from server.answers import Answer
 from server.booking.actions.arrange_page import drop_page, keep_page
 from server.booking.actions.book import book, call_off, move
-from server.booking.models import Booking, BookingPage
+from server.booking.models import Booking, BookingPage, BookingState
 from server.booking.queries import booking_of, free_of, open_page
 from server.bounds import Day, Moment, Name, Prose
 from server.convening.api import Zoned
@@ -62,7 +62,7 @@ class BookingOut(Schema):
     name: str
     email: str
     note: str
-    state: Booking.State
+    state: BookingState
     written: bool
     trouble: str
 
@@ -137,7 +137,7 @@ class BookedOut(Schema):
     zone: str
     name: str
     link: str
-    state: Booking.State
+    state: BookingState
     token: str | None
 
 

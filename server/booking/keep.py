@@ -12,7 +12,7 @@ from django.utils import timezone
 from core.planning.appointment import to_ical
 from core.problems import InputProblem
 from server.audit.log import log
-from server.booking.models import Booking
+from server.booking.models import Booking, BookingState
 from server.booking.queries import as_appointment
 from server.calendars.tasks import queue_look
 from server.mail.models import Letter
@@ -42,7 +42,7 @@ def write(key: UUID) -> None:
     session = Outward()
     session.auth = (calendar.username, unseal(calendar.secret))
     try:
-        if booking.state == Booking.State.CALLED_OFF:
+        if booking.state == BookingState.CALLED_OFF:
             answer = session.delete(address)
             done = answer.status_code in (200, 204, 404, 410)
         else:
@@ -77,7 +77,7 @@ def note_called_off(booking: Booking) -> None:
 def _attached(letter: Letter, key: str) -> Attached:
     """The appointment, as mail carries it (RFC 6047)."""
     booking = Booking.objects.select_related("page__membership__user").get(pk=UUID(key))
-    method = "CANCEL" if booking.state == Booking.State.CALLED_OFF else "REQUEST"
+    method = "CANCEL" if booking.state == BookingState.CALLED_OFF else "REQUEST"
     return Attached("appointment.ics", to_ical(as_appointment(booking), timezone.now(), method), f"text/calendar; method={method}")
 
 

@@ -43,15 +43,16 @@ class BookingPage(models.Model):
         ordering = ["title", "id"]
 
 
+class BookingState(models.TextChoices):
+    """It takes place; it was called off."""
+
+    BOOKED = "booked"
+    CALLED_OFF = "called off"
+
+
 class Booking(models.Model):
     """A time that was booked. span: from its start to the end of the pause behind it; no two of one member's meet. digest: by which whoever booked finds it
     again; their link is not kept. zone: theirs. trouble: why it is not in the calendar yet."""
-
-    class State(models.TextChoices):
-        """It takes place; it was called off."""
-
-        BOOKED = "booked"
-        CALLED_OFF = "called off"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     page = models.ForeignKey(BookingPage, models.CASCADE, related_name="bookings")
@@ -64,7 +65,7 @@ class Booking(models.Model):
     zone = models.CharField(max_length=64)
     note = models.TextField(blank=True)
     digest = models.CharField(max_length=64, unique=True)
-    state = models.CharField(max_length=10, choices=State.choices, default=State.BOOKED)
+    state = models.CharField(max_length=10, choices=BookingState.choices, default=BookingState.BOOKED)
     revision = models.PositiveIntegerField(default=0)
     written = models.IntegerField(default=-1)  # the revision that the calendar has
     mark = models.CharField(max_length=400, blank=True)

@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from core.planning.appointment import Appointment
 from core.planning.free_times import Taken, Terms, can_begin, free_times
-from server.booking.models import Booking, BookingPage
+from server.booking.models import Booking, BookingPage, BookingState
 from server.calendars.models import Planned
 from server.problems import Refused
 
@@ -27,7 +27,7 @@ def taken_of(page: BookingPage, since: datetime, until: datetime, without: Booki
     planned = Planned.objects.filter(calendar__membership=page.membership_id, start__lt=until, end__gt=since, free=False).exclude(status="cancelled")
     if without:
         planned = planned.exclude(uid=without.uid)
-    booked = Booking.objects.filter(membership=page.membership_id, state=Booking.State.BOOKED, start__lt=until, end__gt=since)
+    booked = Booking.objects.filter(membership=page.membership_id, state=BookingState.BOOKED, start__lt=until, end__gt=since)
     if without:
         booked = booked.exclude(pk=without.pk)
     rows = list(booked)
@@ -85,5 +85,5 @@ def as_appointment(booking: Booking) -> Appointment:
         text,
         page.link,
         booking.made_at,
-        called_off=booking.state == Booking.State.CALLED_OFF,
+        called_off=booking.state == BookingState.CALLED_OFF,
     )

@@ -13,7 +13,7 @@ from pydantic import Field
 from server.accounts.current import membership_of, signed_in
 from server.answers import Answer
 from server.capture.actions.fetch_recording import ask_fetch
-from server.capture.models import Fetched
+from server.capture.models import Fetched, FetchedState
 from server.convening.api import AboutMeetingIn
 from server.meetings.models import Place
 from server.problems import Refused
@@ -31,7 +31,7 @@ class FetchedOut(Schema):
     """words: what is in the way. meeting: what it became."""
 
     id: UUID
-    state: Fetched.State
+    state: FetchedState
     words: str
     asked_at: datetime
     meeting: UUID | None

@@ -319,21 +319,22 @@ class Consent(models.Model):
     at = models.DateTimeField(default=timezone.now)
 
 
+class FetchedState(models.TextChoices):
+    """To be fetched; a meeting; of no use or not to be had, with why."""
+
+    WAITING = "waiting"
+    TAKEN = "taken"
+    REFUSED = "refused"
+
+
 class Fetched(models.Model):
     """A file that is fetched from an address for a member. address: sealed, and gone once it is there. given: what was said of the meeting."""
-
-    class State(models.TextChoices):
-        """To be fetched; a meeting; of no use or not to be had, with why."""
-
-        WAITING = "waiting"
-        TAKEN = "taken"
-        REFUSED = "refused"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     membership = models.ForeignKey("accounts.Membership", models.CASCADE, related_name="fetched")
     address = models.TextField(blank=True)
     given = models.JSONField()
-    state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
+    state = models.CharField(max_length=8, choices=FetchedState.choices, default=FetchedState.WAITING)
     words = models.CharField(max_length=400, blank=True)
     asked_at = models.DateTimeField(default=timezone.now)
     meeting = models.ForeignKey("meetings.Meeting", models.SET_NULL, null=True, related_name="+")

@@ -25,7 +25,7 @@ from server.connections.actions.rule import add_rule, drop_rule
 from server.connections.actions.send import say_where, say_which, send, send_again, take_back
 from server.connections.kinds import KINDS
 from server.connections.kinds.base import Message
-from server.connections.models import Connection, Delivery, FieldAnswer, Happened, Heard, Placed, Rule, Subject
+from server.connections.models import AnswerState, Connection, Delivery, DeliveryState, FieldAnswer, Happened, Heard, Placed, Rule, Subject
 from server.connections.queries import (
     answers_for,
     changes,
@@ -175,7 +175,7 @@ class DeliveryOut(Schema):
     by: str
     by_rule: bool
     rule: str
-    state: Delivery.State
+    state: DeliveryState
     tries: int
     said: str
     places: list[PlaceOut]
@@ -194,7 +194,7 @@ class DeliveriesIn(Schema):
 
     connection: UUID | None = None
     meeting: UUID | None = None
-    state: Delivery.State | None = None
+    state: DeliveryState | None = None
 
 
 class ClashOut(Schema):
@@ -287,7 +287,7 @@ class FieldAnswerOut(Schema):
     question: str
     place: str
     value: str
-    state: FieldAnswer.State
+    state: AnswerState
     meeting: UUID
     meeting_title: str
     quotes: list[QuoteSaid]
@@ -319,10 +319,10 @@ def _connection(connection: Connection, membership: Membership) -> dict:
         "trouble": connection.trouble,
         "looked_at": connection.looked_at,
         "rules": [_rule(one) for one in connection.rules.select_related("series", "shelf").prefetch_related("people")],
-        "waiting": deliveries.filter(state=Delivery.State.WAITING).count(),
-        "asked": deliveries.filter(state=Delivery.State.ASKED).count(),
-        "aside": deliveries.filter(state=Delivery.State.ASIDE).count(),
-        "to_confirm": answers_for(membership, connection).filter(state=FieldAnswer.State.PROPOSED).count() if kind.fills else 0,
+        "waiting": deliveries.filter(state=DeliveryState.WAITING).count(),
+        "asked": deliveries.filter(state=DeliveryState.ASKED).count(),
+        "aside": deliveries.filter(state=DeliveryState.ASIDE).count(),
+        "to_confirm": answers_for(membership, connection).filter(state=AnswerState.PROPOSED).count() if kind.fills else 0,
         "clashes": connection.placed.exclude(clash={}).filter(gone_at=None).count(),
     }
 
@@ -511,8 +511,8 @@ def field_answers(request: HttpRequest, connection_id: UUID) -> Answer:
     """What fields are to hold, of meetings that I see; what waits for somebody first."""
     membership = membership_of(request)
     rows = answers_for(membership, connection_of(membership, connection_id))
-    waits = [one for one in rows.filter(state=FieldAnswer.State.PROPOSED)[: 2 * PAGE]]
-    return [_answer(one) for one in [*waits, *rows.exclude(state=FieldAnswer.State.PROPOSED)[:PAGE]]]
+    waits = [one for one in rows.filter(state=AnswerState.PROPOSED)[: 2 * PAGE]]
+    return [_answer(one) for one in [*waits, *rows.exclude(state=AnswerState.PROPOSED)[:PAGE]]]
 
 
 @router.post("/{connection_id}/rules", response={201: RuleOut})
@@ -548,7 +548,7 @@ def all_again(request: HttpRequest, connection_id: UUID) -> Answer:
     """Send once more all that was put aside."""
     membership = membership_of(request)
     found = connection_of(membership, connection_id, to_change=True)
-    for one in found.deliveries.filter(state=Delivery.State.ASIDE).select_related("connection", "meeting").order_by("queued_at"):
+    for one in found.deliveries.filter(state=DeliveryState.ASIDE).select_related("connection", "meeting").order_by("queued_at"):
         try:
             send_again(membership, one)
         except Refused:
@@ -668,7 +668,7 @@ def _told(rows: list[Delivery], membership: Membership) -> Any:
             "by_rule": rule is not None,
             "rule": (rule.series and rule.series.name or rule.shelf and rule.shelf.name or "") if rule else "",
             "again": one.next_at,
-            "places": [{"what": what, "key": key, "name": name} for what, key, name in one.choices] if one.state == Delivery.State.ASKED else [],
+            "places": [{"what": what, "key": key, "name": name} for what, key, name in one.choices] if one.state == DeliveryState.ASKED else [],
         }
 
 

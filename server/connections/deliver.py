@@ -13,7 +13,7 @@ from django.utils import timezone
 from core.problems import InputProblem
 from server.audit.log import log
 from server.connections.kinds.base import Denied, Kind, Missing, NotLetIn, Parcel, Receipt, Target, Touched, Trouble, shortened
-from server.connections.models import Connection, Delivery, Happened, Placed, Subject
+from server.connections.models import Connection, Delivery, DeliveryState, Happened, Placed, Subject
 from server.connections.placing import outside_addresses, placing
 from server.connections.queries import open_kind, side_of
 from server.connections.rules import queue_delivery, queue_filling
@@ -44,7 +44,7 @@ class Later(Exception):
 
 def attempt(key: UUID) -> None:
     """Try a delivery that waits. Raises Later. One that is over, or of a connection that was taken away, is left as it is."""
-    delivery = Delivery.objects.select_related("connection__workspace", "connection__membership__user", "connection__membership__workspace", "by", "rule").filter(pk=key, state=Delivery.State.WAITING).first()
+    delivery = Delivery.objects.select_related("connection__workspace", "connection__membership__user", "connection__membership__workspace", "by", "rule").filter(pk=key, state=DeliveryState.WAITING).first()
     if delivery is None or delivery.connection.dropped_at:
         return
     Delivery.objects.filter(pk=key).update(begun_at=timezone.now(), next_at=None)
@@ -127,10 +127,10 @@ def _whither(delivery: Delivery, kind: Kind, meeting: Meeting) -> bool:
     found = placing(delivery.connection, kind, meeting)
     if found.unclear:
         choices = [[what, one.key, one.name] for what, one in found.unclear]
-        Delivery.objects.filter(pk=delivery.pk).update(state=Delivery.State.ASKED, choices=choices)
+        Delivery.objects.filter(pk=delivery.pk).update(state=DeliveryState.ASKED, choices=choices)
         return False
     if not found.targets:
-        Delivery.objects.filter(pk=delivery.pk).update(state=Delivery.State.DROPPED, said="Nobody was there of whom it is known there where they belong.")
+        Delivery.objects.filter(pk=delivery.pk).update(state=DeliveryState.DROPPED, said="Nobody was there of whom it is known there where they belong.")
         return False
     first, *others = found.targets
     Placed.objects.filter(connection=delivery.connection, subject=delivery.subject, key=delivery.key, target="", remote="").delete()
@@ -156,13 +156,13 @@ def _nothing_left(delivery: Delivery, kind: Kind, there: Placed) -> None:
     elif there.struck and there.remote:
         _withdraw(delivery, kind, there)
     else:
-        Delivery.objects.filter(pk=delivery.pk).update(state=Delivery.State.DROPPED, said=_NOTHING)
+        Delivery.objects.filter(pk=delivery.pk).update(state=DeliveryState.DROPPED, said=_NOTHING)
 
 
 def _withdraw(delivery: Delivery, kind: Kind, there: Placed) -> None:
     """Take back what lies there. Where that is not to be had, it is said what lies there still."""
     if not there.remote or there.gone_at:
-        Delivery.objects.filter(pk=delivery.pk).update(state=Delivery.State.DROPPED, said="There is nothing of it there.")
+        Delivery.objects.filter(pk=delivery.pk).update(state=DeliveryState.DROPPED, said="There is nothing of it there.")
         return
     try:
         kind.withdraw(str(delivery.pk), receipt_of(there))
@@ -185,7 +185,7 @@ def _leave(there: Placed, why: str) -> None:
 
 def _sent(delivery: Delivery, meeting: Meeting | None) -> None:
     now = timezone.now()
-    Delivery.objects.filter(pk=delivery.pk).update(state=Delivery.State.SENT, sent_at=now, said="", tries=delivery.tries + 1)
+    Delivery.objects.filter(pk=delivery.pk).update(state=DeliveryState.SENT, sent_at=now, said="", tries=delivery.tries + 1)
     Connection.objects.filter(pk=delivery.connection_id).update(trouble="", told_at=None)
     log(delivery.connection.workspace, delivery.by, "deliver", meeting, connection=delivery.connection.name, subject=delivery.subject, happened=delivery.happened)
 
@@ -207,7 +207,7 @@ def _aside(delivery: Delivery, words: str) -> None:
     if delivery.happened == Happened.GONE:
         Placed.objects.filter(connection=connection, subject=delivery.subject, key=delivery.key, target=delivery.target, gone_at=None).update(left=shortened(words, 400))
     with transaction.atomic():
-        Delivery.objects.filter(pk=delivery.pk).update(state=Delivery.State.ASIDE, said=shortened(words), tries=delivery.tries + 1)
+        Delivery.objects.filter(pk=delivery.pk).update(state=DeliveryState.ASIDE, said=shortened(words), tries=delivery.tries + 1)
         Connection.objects.filter(pk=connection.pk).update(trouble=words)
         whom = connection.membership or connection.made_by
         fresh = Connection.objects.filter(pk=connection.pk).exclude(told_at__gt=timezone.now() - _TELL_EVERY)

@@ -10,7 +10,7 @@ from core.search import Asker
 from core.search.value import Field, FieldType, value_in
 from server.ask.queries import with_roles
 from server.connections.kinds.base import Target
-from server.connections.models import Connection, FieldAnswer, FieldQuestion, Happened, Subject
+from server.connections.models import AnswerState, Connection, FieldAnswer, FieldQuestion, Happened, Subject
 from server.connections.rules import queue_delivery
 from server.meetings.models import Meeting
 from server.meetings.people import day_of
@@ -44,15 +44,15 @@ def fill(connection_id: UUID, meeting_id: UUID, target: Target) -> None:
 def _keep(question: FieldQuestion, meeting: Meeting, target: Target, value: str, turns: list[int], texts: list[str]) -> None:
     where = {"question": question, "meeting": meeting, "target": target.key}
     before = FieldAnswer.objects.select_for_update().filter(**where).first()
-    if before and (before.state != FieldAnswer.State.PROPOSED or before.by_hand):
+    if before and (before.state != AnswerState.PROPOSED or before.by_hand):
         return
     if before:
         before.delete()
     lines = list(Line.objects.filter(meeting=meeting, turn__number__in=turns).order_by("number"))
     if not lines:
         return
-    state = FieldAnswer.State.CONFIRMED if question.by_itself and value else FieldAnswer.State.PROPOSED
+    state = AnswerState.CONFIRMED if question.by_itself and value else AnswerState.PROPOSED
     made = FieldAnswer.objects.create(**where, target_name=target.name[:200], value=value, state=state)
     made.lines.set(lines)
-    if state == FieldAnswer.State.CONFIRMED:
+    if state == AnswerState.CONFIRMED:
         queue_delivery(question.connection, meeting, Subject.ANSWER, str(made.pk), Happened.MADE, target.key, target.name)

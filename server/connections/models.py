@@ -77,19 +77,20 @@ class Rule(models.Model):
         ordering = ["made_at", "id"]
 
 
+class DeliveryState(models.TextChoices):
+    """On its way; waiting for somebody to say which of several is meant; there; put aside after the last try; not sent after all, since there is nothing
+    to send any more, or nothing that may be."""
+
+    WAITING = "waiting"
+    ASKED = "asked"
+    SENT = "sent"
+    ASIDE = "aside"
+    DROPPED = "dropped"
+
+
 class Delivery(models.Model):
     """One thing that goes to one place. key: which of its subject: of minutes and records the meeting's. id: the same at every try, by which the other side knows it again. by: who sent it by hand; else rule says by which. said: what the other side answered last. choices: where it may go there, a list of
     [what is asked, key, name], where somebody has to say which is meant."""
-
-    class State(models.TextChoices):
-        """On its way; waiting for somebody to say which of several is meant; there; put aside after the last try; not sent after all, since there is nothing
-        to send any more, or nothing that may be."""
-
-        WAITING = "waiting"
-        ASKED = "asked"
-        SENT = "sent"
-        ASIDE = "aside"
-        DROPPED = "dropped"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     connection = models.ForeignKey(Connection, models.CASCADE, related_name="deliveries")
@@ -101,7 +102,7 @@ class Delivery(models.Model):
     target_name = models.CharField(max_length=200, blank=True)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     rule = models.ForeignKey(Rule, models.SET_NULL, null=True)
-    state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
+    state = models.CharField(max_length=8, choices=DeliveryState.choices, default=DeliveryState.WAITING)
     choices = models.JSONField(default=list)
     tries = models.PositiveIntegerField(default=0)
     said = models.CharField(max_length=500, blank=True)
@@ -190,16 +191,17 @@ class FieldQuestion(models.Model):
         constraints = [models.UniqueConstraint(fields=["connection", "field"], name="one_question_a_field")]
 
 
+class AnswerState(models.TextChoices):
+    """Waits for somebody; is written there, or on its way; is not to be written."""
+
+    PROPOSED = "proposed"
+    CONFIRMED = "confirmed"
+    REFUSED = "refused"
+
+
 class FieldAnswer(models.Model):
     """What a meeting says that a field is to hold, for one place there, and the lines that say so. value: "" where the lines do not say it plainly, so
     that somebody has to. by: who confirmed or refused it."""
-
-    class State(models.TextChoices):
-        """Waits for somebody; is written there, or on its way; is not to be written."""
-
-        PROPOSED = "proposed"
-        CONFIRMED = "confirmed"
-        REFUSED = "refused"
 
     question = models.ForeignKey(FieldQuestion, models.CASCADE, related_name="answers")
     meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="field_answers")
@@ -208,7 +210,7 @@ class FieldAnswer(models.Model):
     value = models.TextField(blank=True)
     by_hand = models.BooleanField(default=False)
     lines = models.ManyToManyField("record.Line", related_name="field_answers")
-    state = models.CharField(max_length=10, choices=State.choices, default=State.PROPOSED)
+    state = models.CharField(max_length=10, choices=AnswerState.choices, default=AnswerState.PROPOSED)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     at = models.DateTimeField(default=timezone.now)
 
@@ -217,16 +219,17 @@ class FieldAnswer(models.Model):
         constraints = [models.UniqueConstraint(fields=["question", "meeting", "target"], name="one_answer_a_meeting")]
 
 
+class ThreadState(models.TextChoices):
+    """Being read; there; it could not be read, with why."""
+
+    WAITING = "waiting"
+    READY = "ready"
+    FAILED = "failed"
+
+
 class Thread(models.Model):
     """A stretch of a room of a chat that one member had read. room: its key there. messages: as they were then; drawn: what was read in them. Both go
     after some days. meeting: what it was kept as."""
-
-    class State(models.TextChoices):
-        """Being read; there; it could not be read, with why."""
-
-        WAITING = "waiting"
-        READY = "ready"
-        FAILED = "failed"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     connection = models.ForeignKey(Connection, models.CASCADE, related_name="threads")
@@ -234,7 +237,7 @@ class Thread(models.Model):
     room = models.CharField(max_length=200)
     room_name = models.CharField(max_length=120)
     stretch = models.JSONField(default=dict)
-    state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
+    state = models.CharField(max_length=8, choices=ThreadState.choices, default=ThreadState.WAITING)
     said = models.CharField(max_length=400, blank=True)
     messages = models.JSONField(default=list)
     drawn = models.JSONField(default=list)

@@ -14,7 +14,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 from server.accounts.models import Membership, User
 from server.connections.kinds import KINDS
 from server.connections.kinds.base import Target
-from server.connections.models import Connection, Delivery, Happened, Placed, Rule, Subject
+from server.connections.models import Connection, Delivery, DeliveryState, Happened, Placed, Rule, Subject
 from server.connections.queries import side_of
 from server.connections.subjects import THINGS
 from server.connections.taking import agreed_of, digest_of
@@ -137,7 +137,7 @@ def queue_delivery(
 ) -> Delivery | None:
     """A delivery and its job, in one transaction. None where one waits already that will do: its contents are put together as it goes."""
     with transaction.atomic():
-        same = Delivery.objects.select_for_update().filter(connection=connection, subject=subject, key=key, target=target, state=Delivery.State.WAITING, begun_at=None)
+        same = Delivery.objects.select_for_update().filter(connection=connection, subject=subject, key=key, target=target, state=DeliveryState.WAITING, begun_at=None)
         if waiting := same.first():
             if waiting.happened != happened and Happened.GONE in (waiting.happened, happened):
                 waiting.happened = happened

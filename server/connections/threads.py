@@ -12,7 +12,7 @@ from core.reading.thread import Message, read_thread
 from server.accounts.models import Membership
 from server.connections.kinds.base import Target, shortened
 from server.connections.kinds.chat import Chat, Said, Stretch
-from server.connections.models import Connection, Thread
+from server.connections.models import Connection, Thread, ThreadState
 from server.connections.queries import changes, open_kind
 from server.pipeline.ear import encoder
 from server.problems import Refused
@@ -43,7 +43,7 @@ def rooms_for(membership: Membership, connection: Connection) -> list[Target]:
 
 def read_now(key: UUID) -> None:
     """Fetch a thread and read it, here and now."""
-    thread = Thread.objects.select_related("connection__workspace", "connection__membership", "membership__user").filter(pk=key, state=Thread.State.WAITING).first()
+    thread = Thread.objects.select_related("connection__workspace", "connection__membership", "membership__user").filter(pk=key, state=ThreadState.WAITING).first()
     if thread is None or thread.connection.dropped_at:
         return
     try:
@@ -52,10 +52,10 @@ def read_now(key: UUID) -> None:
             raise InputProblem("Nothing was written there in that span.")
         drawn = read_thread([Message(one.who, one.text, one.at) for one in messages], encoder())
     except InputProblem as problem:
-        Thread.objects.filter(pk=key).update(state=Thread.State.FAILED, said=shortened(str(problem), 400))
+        Thread.objects.filter(pk=key).update(state=ThreadState.FAILED, said=shortened(str(problem), 400))
         return
     told = [{"kind": one.kind, "text": one.text, "owner": one.owner, "due": one.due and one.due.isoformat(), "messages": list(one.messages)} for one in drawn]
-    Thread.objects.filter(pk=key).update(state=Thread.State.READY, messages=[_kept(one) for one in messages], drawn=told)
+    Thread.objects.filter(pk=key).update(state=ThreadState.READY, messages=[_kept(one) for one in messages], drawn=told)
 
 
 def _stretch(thread: Thread) -> Stretch:

@@ -15,7 +15,7 @@ from server.accounts.models import Membership
 from server.answers import Answer
 from server.bounds import Moment
 from server.connections.actions.read_thread import ask_thread, drop_thread, keep_thread
-from server.connections.models import Thread
+from server.connections.models import Thread, ThreadState
 from server.connections.queries import connection_of
 from server.connections.threads import rooms_for
 from server.problems import Refused
@@ -41,7 +41,7 @@ class ThreadIn(Schema):
     unread: bool = False
 
 
-class MessageOut(Schema):
+class ThreadMessageOut(Schema):
     key: str
     who: str
     text: str
@@ -49,7 +49,7 @@ class MessageOut(Schema):
     url: str
 
 
-class DrawnOut(Schema):
+class ThreadDrawnOut(Schema):
     """What was read, and the places of the messages that it rests on."""
 
     kind: Literal["in short", "decision", "action", "question"]
@@ -66,11 +66,11 @@ class ThreadOut(Schema):
     connection: UUID
     connection_name: str
     room_name: str
-    state: Thread.State
+    state: ThreadState
     said: str
     made_at: datetime
-    messages: list[MessageOut]
-    drawn: list[DrawnOut]
+    messages: list[ThreadMessageOut]
+    drawn: list[ThreadDrawnOut]
     meeting: UUID | None
 
 

@@ -11,8 +11,7 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from server.accounts.current import membership_of, signed_in
-from server.accounts.models import Membership, Scope, Token
-from server.accounts.scopes import OPEN
+from server.accounts.models import Membership, Token, TokenScope
 from server.answers import Answer
 from server.bounds import Moment, Name, Number
 from server.door.actions.tokens import make_token, revoke_token
@@ -27,7 +26,7 @@ class TokenOut(Schema):
 
     id: int
     name: str
-    scopes: list[Scope]
+    scopes: list[TokenScope]
     everybody: bool
     guest: bool
     until: datetime
@@ -47,17 +46,10 @@ class TokenIn(Schema):
     """everybody: of the workspace. guest: then only for what it is let into by name."""
 
     name: Annotated[Name, Field(min_length=1, max_length=120)]
-    scopes: list[Scope] = Field(min_length=1, max_length=8)
+    scopes: list[TokenScope] = Field(min_length=1, max_length=8)
     until: Moment
     everybody: bool = False
     guest: bool = False
-
-
-class ScopeOut(Schema):
-    """What a scope lets one do: operations of this document."""
-
-    scope: Scope
-    operations: list[str]
 
 
 def _tokens(membership: Membership) -> QuerySet[Token]:
@@ -79,12 +71,6 @@ def tokens(request: HttpRequest) -> Answer:
     membership = membership_of(request)
     require(membership, Can.ADD)
     return [_token(one) for one in _tokens(membership)[:200]]
-
-
-@router.get("/scopes", response=list[ScopeOut], auth=None)
-def scopes(request: HttpRequest) -> Answer:
-    """What each scope lets one do."""
-    return [{"scope": scope, "operations": list(operations)} for scope, operations in OPEN.items()]
 
 
 @router.post("", response={201: TokenMadeOut})

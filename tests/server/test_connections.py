@@ -15,7 +15,7 @@ from django.utils import timezone
 
 from server.connections.deliver import TRIES, Later, attempt
 from server.connections.kinds import KINDS
-from server.connections.models import Connection, Delivery, Happened, Placed, Rule
+from server.connections.models import Connection, Delivery, DeliveryState, Happened, Placed, Rule
 from server.connections.rules import queue_delivery, settle
 from server.connections.subjects import THINGS
 from server.connections.tasks import Pauses
@@ -47,7 +47,7 @@ def connected(call, outside, **more) -> dict:
 
 
 def waiting() -> list[Delivery]:
-    return list(Delivery.objects.filter(state=Delivery.State.WAITING).order_by("queued_at"))
+    return list(Delivery.objects.filter(state=DeliveryState.WAITING).order_by("queued_at"))
 
 
 def go(patience: int = 60) -> None:

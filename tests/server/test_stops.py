@@ -60,7 +60,7 @@ def test_whoever_has_no_account_is_told_so_by_mail_and_nowhere_else(maren, calle
 FACTS = {
     "by_name": "Maren <b>Tollefsen</b>", "workspace_name": "Garden", "until": "3 March 2026", "title": "Locks\r\nBcc: {title}",
     "when": "Tuesday", "why": "The disk was full.", "seconds": "12", "points": "1. Locks (10 min)", "place": "Potting shed", "subject": "Locks\nand keys", "body": "Dear all,\n\n{body}", "email": "a@b.example", "words": "It goes.", "name": "Glass", "titles": "– Glazing", "news": "New:\n– Locks", "stop": "https://garden.example/stop",
-    "meetings": "– Locks", "agent": "A <b>tablet</b>", "address": "192.0.2.1", "what": "A passkey was added.",
+    "meetings": "– Locks", "agent": "A <b>tablet</b>", "address": "192.0.2.1", "what": "A passkey was added.", "who": "Pavel <Drozd>", "note": "About {what}",
 }  # fmt: skip
 
 

@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from core.problems import InputProblem
 from server.accounts.by_token import digest_of
-from server.accounts.models import Membership, Scope, Token, User
+from server.accounts.models import Membership, Token, TokenScope, User
 from server.accounts.scopes import OPEN, needed
 from server.capture.actions import fetch_recording
 from server.capture.models import Fetched
@@ -104,7 +104,7 @@ def test_every_operation_that_a_token_leads_to_is_one():
     opened = {one for operations in OPEN.values() for one in operations}
     assert opened - there == set()
     assert not [one for one in opened if re.search(r"strike|links|workspace|members|tokens|rights|keeping|invitations|taken-out|calendars|DELETE /api/meetings", one)]
-    assert needed("GET", "/api/meetings/1/record.vtt") == {Scope.READ} and not needed("GET", "/api/meetings/1/sent") and not needed("DELETE", "/api/meetings/1")
+    assert needed("GET", "/api/meetings/1/record.vtt") == {TokenScope.READ} and not needed("GET", "/api/meetings/1/sent") and not needed("DELETE", "/api/meetings/1")
 
 
 def test_the_example_client_of_the_docs_gives_a_file_and_reads_its_minutes(transactional_db, live_server, settings, tmp_path, member, monkeypatch, capsys):
@@ -131,7 +131,7 @@ def test_the_example_client_of_the_docs_gives_a_file_and_reads_its_minutes(trans
 def client_token(membership):
     from server.door.actions.tokens import make_token
 
-    return make_token(membership, "Example", [Scope.READ, Scope.GIVE], timezone.now() + timedelta(days=1), everybody=False)
+    return make_token(membership, "Example", [TokenScope.READ, TokenScope.GIVE], timezone.now() + timedelta(days=1), everybody=False)
 
 
 SECRET = "whsec_MfKQ9r8GKYqrTwjUPD8ILPZIo2LaLaSw"

@@ -42,6 +42,17 @@ const ProviderWanted = lazy(async () => ({
 const SecondWanted = lazy(async () => ({
   default: (await import("./views/account/signing")).SecondWanted,
 }));
+const [Connections, ConnectionPage, ThreadPage, Developers] = [
+  later(() => import("./views/connections/connections"), "Connections"),
+  later(() => import("./views/connections/connection"), "ConnectionPage"),
+  later(() => import("./views/connections/thread"), "ThreadPage"),
+  later(() => import("./views/developers/developers"), "Developers"),
+];
+const [Booking, BookPage, BookedPage] = [
+  later(() => import("./views/booking/booking"), "Booking"),
+  later(() => import("./views/booking/book"), "BookPage"),
+  later(() => import("./views/booking/book"), "BookedPage"),
+];
 const StopMail = later(() => import("./views/notice/stop"), "StopMail");
 const [Excerpts, ExcerptPage, SequencePage] = [
   later(() => import("./views/excerpts/excerpts"), "Excerpts"),
@@ -146,6 +157,9 @@ export function App() {
                   <Route path="/notice/:token" element={<NoticePage />} />
                   <Route path="/stop/:token" element={<StopMail />} />
                   <Route path="/l/:token" element={<LinkedPage />} />
+                  <Route path="/book/:slug" element={<BookPage />} />
+                  <Route path="/booked/:token" element={<BookedPage />} />
+                  <Route path="/developers" element={<Developers />} />
                   <Route path="/meetings/:id/captions" element={<Captions />} />
                   <Route element={<Inside />}>
                     <Route path="/capture" element={<Capture />} />
@@ -160,6 +174,10 @@ export function App() {
                     <Route path="/shelves/:id" element={<ShelfPage />} />
                     <Route path="/series/:id" element={<SeriesPage />} />
                     <Route path="/links" element={<Links />} />
+                    <Route path="/connections" element={<Connections />} />
+                    <Route path="/connections/:id" element={<ConnectionPage />} />
+                    <Route path="/threads/:id" element={<ThreadPage />} />
+                    <Route path="/booking" element={<Booking />} />
                     <Route path="/keeping" element={<Keeping />} />
                     <Route path="/audit" element={<Audit />} />
                     <Route path="/give" element={<Give />} />

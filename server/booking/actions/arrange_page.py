@@ -11,7 +11,7 @@ from core.problems import InputProblem
 from core.text import one_line, prose
 from server.accounts.models import Membership
 from server.acting import acting
-from server.booking.models import Booking, BookingPage
+from server.booking.models import BookingPage, BookingState
 from server.calendars.models import Calendar
 from server.outward import settled
 from server.problems import Refused
@@ -47,7 +47,7 @@ def keep_page(membership: Membership, page: BookingPage | None, given: Mapping[s
 def drop_page(membership: Membership, page: BookingPage) -> None:
     """Nobody books by it any more. Raises Refused as long as something is booked: that is called off first."""
     with acting(membership, Can.ADD, "drop booking page"):
-        if page.bookings.filter(state=Booking.State.BOOKED).exists():
+        if page.bookings.filter(state=BookingState.BOOKED).exists():
             raise Refused(409, "Something is booked by this page. Call that off first, or close the page: then nothing more is booked.")
         page.delete()
 

@@ -15,7 +15,7 @@ from server.accounts.models import Membership
 from server.acting import acting
 from server.agenda.actions.run_agenda import prepare
 from server.booking.keep import kept_free, note_booked, note_called_off, note_moved
-from server.booking.models import Booking, BookingPage
+from server.booking.models import Booking, BookingPage, BookingState
 from server.booking.queries import digest_of, is_free
 from server.mail.post import post
 from server.mail.wording import Kind
@@ -62,7 +62,7 @@ def call_off(booking: Booking, by: Membership | None = None) -> Booking:
     """by: whose time it is; None: who booked it. It cannot be undone: another time can be booked. Raises Refused."""
     with acting(by, None, "call booking off"):
         booking = _open(booking)
-        booking.state, booking.revision = Booking.State.CALLED_OFF, booking.revision + 1
+        booking.state, booking.revision = BookingState.CALLED_OFF, booking.revision + 1
         booking.save()
         _tell(booking, "", "called off")
         if by is None:
@@ -72,7 +72,7 @@ def call_off(booking: Booking, by: Membership | None = None) -> Booking:
 
 def _open(booking: Booking) -> Booking:
     found = Booking.objects.select_for_update(of=("self",)).select_related("page__membership__user", "page__membership__workspace", "page__calendar").get(pk=booking.pk)
-    if found.state != Booking.State.BOOKED:
+    if found.state != BookingState.BOOKED:
         raise Refused(409, "This was called off. Book another time.")
     return found
 

@@ -15,7 +15,7 @@ from server.accounts.models import Membership
 from server.acting import acting
 from server.capture.actions.take_upload import Given, take_upload
 from server.capture.fetching import fetched
-from server.capture.models import Fetched
+from server.capture.models import Fetched, FetchedState
 from server.outward import settled
 from server.pipeline.work import Queue, fresh_connections
 from server.problems import AWAY, Refused
@@ -38,7 +38,7 @@ def ask_fetch(membership: Membership, address: str, given: Given) -> Fetched:
             address = settled(address, secret=False)
         except InputProblem as problem:
             raise Refused(422, str(problem)) from problem
-        if membership.fetched.filter(state=Fetched.State.WAITING).count() >= MOST_WAITING:
+        if membership.fetched.filter(state=FetchedState.WAITING).count() >= MOST_WAITING:
             raise Refused(429, f"{MOST_WAITING} files are being fetched for you already. Wait until some are there.")
         said = {**asdict(given), "started_at": given.started_at.isoformat()}
         made = Fetched.objects.create(membership=membership, address=seal(address), given=said)
@@ -60,7 +60,7 @@ def fetch_recording(context: JobContext, fetched_id: str) -> None:
 
 def fetch_now(key: UUID, *, last: bool) -> None:
     """One, here and now; after the last try it is given up. Raises Later."""
-    row = Fetched.objects.select_related("membership__user", "membership__workspace").filter(pk=key, state=Fetched.State.WAITING).first()
+    row = Fetched.objects.select_related("membership__user", "membership__workspace").filter(pk=key, state=FetchedState.WAITING).first()
     if row is None:
         return
     given: dict[str, Any] = {**row.given, "started_at": datetime.fromisoformat(row.given["started_at"])}
@@ -69,10 +69,10 @@ def fetch_now(key: UUID, *, last: bool) -> None:
             meeting = take_upload(row.membership, upload.pk, Given(**given))
     except InputProblem as problem:
         told = f"{problem} It is given up." if last else str(problem)
-        Fetched.objects.filter(pk=key).update(words=told[:400], state=Fetched.State.REFUSED if last else Fetched.State.WAITING)
+        Fetched.objects.filter(pk=key).update(words=told[:400], state=FetchedState.REFUSED if last else FetchedState.WAITING)
         if not last:
             raise Later from problem
     except Refused as refused:
-        Fetched.objects.filter(pk=key).update(state=Fetched.State.REFUSED, words=refused.detail[:400])
+        Fetched.objects.filter(pk=key).update(state=FetchedState.REFUSED, words=refused.detail[:400])
     else:
-        Fetched.objects.filter(pk=key).update(state=Fetched.State.TAKEN, words="", meeting=meeting, address="")
+        Fetched.objects.filter(pk=key).update(state=FetchedState.TAKEN, words="", meeting=meeting, address="")

@@ -17,7 +17,7 @@ from server.acting import acting
 from server.connections.keep import keep
 from server.connections.kinds import KINDS
 from server.connections.kinds.base import Settings
-from server.connections.models import Connection, Delivery
+from server.connections.models import Connection, Delivery, DeliveryState
 from server.connections.queries import open_kind, secrets_of
 from server.outward import settled
 from server.problems import Refused
@@ -88,7 +88,7 @@ def drop_connection(membership: Membership, connection: Connection) -> None:
     """Take it away. What went there stays there; that it went is kept, its credentials are not. It cannot be undone: it can be connected anew."""
     with acting(membership, _right(connection), "drop connection", kind=connection.kind, connection=connection.name):
         kind = open_kind(connection)
-        Delivery.objects.filter(connection=connection, state=Delivery.State.WAITING).update(state=Delivery.State.DROPPED, said="The connection was taken away.")
+        Delivery.objects.filter(connection=connection, state=DeliveryState.WAITING).update(state=DeliveryState.DROPPED, said="The connection was taken away.")
         connection.rules.all().delete()
         Connection.objects.filter(pk=connection.pk).update(dropped_at=timezone.now(), settings={}, secrets="", signing="", claim=None, cursor="", trouble="")
     with suppress(InputProblem):  # what it tells from now on is refused in any case

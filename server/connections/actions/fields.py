@@ -9,7 +9,7 @@ from server.accounts.models import Membership
 from server.acting import acting
 from server.connections.fields import field_of
 from server.connections.kinds import KINDS
-from server.connections.models import Connection, FieldAnswer, FieldQuestion, Happened, Subject
+from server.connections.models import AnswerState, Connection, FieldAnswer, FieldQuestion, Happened, Subject
 from server.connections.queries import open_kind
 from server.connections.rules import queue_delivery
 from server.notify import Part
@@ -53,7 +53,7 @@ def confirm_answer(membership: Membership, answer: FieldAnswer, value: str) -> F
         if not fits(field_of(answer.question), value):
             raise Refused(422, f"“{answer.question.title}” holds {_WANTED[answer.question.type]}{': ' + ', '.join(answer.question.choices) if answer.question.choices else ''}.")
         answer.by_hand = answer.by_hand or value != answer.value
-        answer.value, answer.state, answer.by = value, FieldAnswer.State.CONFIRMED, membership.user
+        answer.value, answer.state, answer.by = value, AnswerState.CONFIRMED, membership.user
         answer.save()
         queue_delivery(answer.question.connection, answer.meeting, Subject.ANSWER, str(answer.pk), Happened.MADE, answer.target, answer.target_name, by=membership.user)
     return answer
@@ -66,8 +66,8 @@ def refuse_answer(membership: Membership, answer: FieldAnswer) -> FieldAnswer:
     """It is not right: nothing is written, and where it was, it is taken back."""
     with acting(membership, Can.CHANGE, "refuse field", answer.meeting, tells=(Part.MEETING,), connection=answer.question.connection.name):
         answer = FieldAnswer.objects.select_for_update(of=("self",)).select_related("question__connection", "meeting").get(pk=answer.pk)
-        written = answer.state == FieldAnswer.State.CONFIRMED
-        answer.state, answer.by = FieldAnswer.State.REFUSED, membership.user
+        written = answer.state == AnswerState.CONFIRMED
+        answer.state, answer.by = AnswerState.REFUSED, membership.user
         answer.save()
         if written:
             queue_delivery(answer.question.connection, answer.meeting, Subject.ANSWER, str(answer.pk), Happened.GONE, answer.target, answer.target_name, by=membership.user)

@@ -15,7 +15,7 @@ from server.accounts.models import Membership
 from server.acting import acting
 from server.capture.actions.take_upload import Given, take_upload
 from server.capture.fetching import laid
-from server.connections.models import Connection, Thread
+from server.connections.models import Connection, Thread, ThreadState
 from server.connections.threads import rooms_for
 from server.meetings.models import Meeting
 from server.pipeline.work import Queue
@@ -52,7 +52,7 @@ def keep_thread(membership: Membership, thread: Thread) -> Meeting:
     """As a meeting of one's own, that goes through all that meetings go through. Once. Raises Refused."""
     if thread.meeting:
         return thread.meeting
-    if thread.state != Thread.State.READY:
+    if thread.state != ThreadState.READY:
         raise Refused(409, "It is not read yet.")
     with acting(membership, Can.ADD, "keep thread", connection=thread.connection.name):
         messages = [Message(one["who"], one["text"], datetime.fromisoformat(one["at"])) for one in thread.messages]

@@ -9,7 +9,7 @@ from server.accounts.models import Membership
 from server.acting import acting
 from server.connections.kinds import KINDS
 from server.connections.kinds.base import Target
-from server.connections.models import Connection, Delivery, Happened, Placed, Subject
+from server.connections.models import Connection, Delivery, DeliveryState, Happened, Placed, Subject
 from server.connections.placing import remember
 from server.connections.queries import seen_by_all
 from server.connections.rules import queue_attempt, queue_delivery, queue_settling
@@ -41,16 +41,16 @@ def send(membership: Membership, connection: Connection, subject: Subject, key: 
         if not fresh and placed.gone_at:
             Placed.objects.filter(pk=placed.pk).update(remote="", gone_at=None, placed_at=None, left="", digest="", behalf=membership)
         made = queue_delivery(connection, meeting, subject, key, Happened.MADE, target, target_name, by=membership.user)
-        return made or Delivery.objects.get(**where, state=Delivery.State.WAITING, begun_at=None)
+        return made or Delivery.objects.get(**where, state=DeliveryState.WAITING, begun_at=None)
 
 
 def send_again(membership: Membership, delivery: Delivery) -> Delivery:
     """What was put aside. It goes with the same key, so that it is not there twice. Raises Refused."""
     with acting(membership, Can.SEND, "send again", delivery.meeting, connection=delivery.connection.name, subject=delivery.subject):
-        found = Delivery.objects.select_for_update().filter(pk=delivery.pk, state=Delivery.State.ASIDE).first()
+        found = Delivery.objects.select_for_update().filter(pk=delivery.pk, state=DeliveryState.ASIDE).first()
         if found is None:
             raise Refused(409, "This is not put aside (any more).")
-        same = Delivery.objects.filter(connection=found.connection, subject=found.subject, key=found.key, target=found.target, state=Delivery.State.WAITING, begun_at=None)
+        same = Delivery.objects.filter(connection=found.connection, subject=found.subject, key=found.key, target=found.target, state=DeliveryState.WAITING, begun_at=None)
         if same.exists():
             raise Refused(409, "A later one waits to go there already.")
         Placed.objects.filter(connection=found.connection, subject=found.subject, key=found.key, target=found.target).update(left="")
@@ -58,7 +58,7 @@ def send_again(membership: Membership, delivery: Delivery) -> Delivery:
             Placed.objects.filter(connection=found.connection, subject=found.subject, key=found.key, target=found.target, gone_at__isnull=False).update(
                 remote="", gone_at=None, placed_at=None, digest=""
             )
-        found.state, found.tries, found.begun_at, found.next_at = Delivery.State.WAITING, 0, None, None
+        found.state, found.tries, found.begun_at, found.next_at = DeliveryState.WAITING, 0, None, None
         found.save()
         queue_attempt(found)
     return found
@@ -67,7 +67,7 @@ def send_again(membership: Membership, delivery: Delivery) -> Delivery:
 def say_where(membership: Membership, delivery: Delivery, places: Sequence[tuple[str, str]]) -> None:
     """Which of the places is meant, by an address of somebody who was there and the place's key; it is remembered. Raises Refused."""
     with acting(membership, Can.SEND, "say where", delivery.meeting, connection=delivery.connection.name):
-        found = Delivery.objects.select_for_update().filter(pk=delivery.pk, state=Delivery.State.ASKED).first()
+        found = Delivery.objects.select_for_update().filter(pk=delivery.pk, state=DeliveryState.ASKED).first()
         if found is None:
             raise Refused(409, "Somebody has said so meanwhile.")
         offered = {(what, key): name for what, key, name in found.choices}
@@ -75,7 +75,7 @@ def say_where(membership: Membership, delivery: Delivery, places: Sequence[tuple
             raise Refused(422, "Say for each address which of the places is meant.")
         for what, key in places:
             remember(delivery.connection, membership, what, Target(key, offered[what, key]))
-        found.state, found.choices, found.tries, found.begun_at = Delivery.State.WAITING, [], 0, None
+        found.state, found.choices, found.tries, found.begun_at = DeliveryState.WAITING, [], 0, None
         found.save()
         queue_attempt(found)
 

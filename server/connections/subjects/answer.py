@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from ninja import Schema
 
 from server.accounts.models import Membership
-from server.connections.models import FieldAnswer, Subject
+from server.connections.models import AnswerState, FieldAnswer, Subject
 from server.connections.subjects.base import MeetingSaid, QuoteSaid, Thing, link_of, told
 from server.meetings.models import Meeting
 from server.sharing.visibility import listed_meetings
@@ -27,7 +27,7 @@ class AnswerContents(Schema):
 
 
 def _confirmed(side: Membership, **which: object) -> Iterable[FieldAnswer]:
-    rows = FieldAnswer.objects.filter(state=FieldAnswer.State.CONFIRMED, meeting__in=listed_meetings(side), **which).exclude(value="")
+    rows = FieldAnswer.objects.filter(state=AnswerState.CONFIRMED, meeting__in=listed_meetings(side), **which).exclude(value="")
     return rows.select_related("question", "meeting__series")
 
 

@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from core.text import one_line
 from server.accounts.by_token import PREFIX, digest_of
-from server.accounts.models import Membership, Role, Scope, Token, User
+from server.accounts.models import Membership, Role, Token, TokenScope, User
 from server.accounts.signals import leaving
 from server.acting import acting
 from server.problems import Refused
@@ -21,7 +21,7 @@ MOST = 30
 LONGEST = timedelta(days=366)
 
 
-def make_token(membership: Membership, name: str, scopes: Collection[Scope], until: datetime, *, everybody: bool, guest: bool = False) -> tuple[Token, str]:
+def make_token(membership: Membership, name: str, scopes: Collection[TokenScope], until: datetime, *, everybody: bool, guest: bool = False) -> tuple[Token, str]:
     """The token and its row; the token is told once. everybody: of the workspace, by who manages it: it comes in as a member of its own, who sees what all
     members see (guest: only what it is let into by name). Else as oneself. Raises Refused."""
     with acting(membership, Can.MANAGE if everybody else Can.ADD, "make token", scopes=sorted(scopes), everybody=everybody) as act:

@@ -2082,26 +2082,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/tokens/scopes": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Scopes
-         * @description What each scope lets one do.
-         */
-        get: operations["server_door_tokens_api_scopes"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/tokens/{token_id}": {
         parameters: {
             query?: never;
@@ -8097,12 +8077,6 @@ export interface components {
             after: components["schemas"]["NeighbourOut"] | null;
         };
         /**
-         * Scope
-         * @description What it leads to: the minutes alone; minutes and record; one excerpt; a sequence of them.
-         * @enum {string}
-         */
-        Scope: "minutes" | "record" | "excerpt" | "sequence";
-        /**
          * TokenOut
          * @description everybody: it is the workspace's. guest: it sees only what it is let into by name. used_at: to a few minutes.
          */
@@ -8112,7 +8086,7 @@ export interface components {
             /** Name */
             name: string;
             /** Scopes */
-            scopes: components["schemas"]["Scope"][];
+            scopes: components["schemas"]["TokenScope"][];
             /** Everybody */
             everybody: boolean;
             /** Guest */
@@ -8135,6 +8109,12 @@ export interface components {
             revoked_at: string | null;
         };
         /**
+         * TokenScope
+         * @description What a token lets one do (`server.accounts.scopes` names the operations).
+         * @enum {string}
+         */
+        TokenScope: "read" | "give" | "write" | "ledger";
+        /**
          * TokenMadeOut
          * @description token: told once.
          */
@@ -8144,7 +8124,7 @@ export interface components {
             /** Name */
             name: string;
             /** Scopes */
-            scopes: components["schemas"]["Scope"][];
+            scopes: components["schemas"]["TokenScope"][];
             /** Everybody */
             everybody: boolean;
             /** Guest */
@@ -8176,7 +8156,7 @@ export interface components {
             /** Name */
             name: string;
             /** Scopes */
-            scopes: components["schemas"]["Scope"][];
+            scopes: components["schemas"]["TokenScope"][];
             /**
              * Until
              * Format: date-time
@@ -8192,15 +8172,6 @@ export interface components {
              * @default false
              */
             guest: boolean;
-        };
-        /**
-         * ScopeOut
-         * @description What a scope lets one do: operations of this document.
-         */
-        ScopeOut: {
-            scope: components["schemas"]["Scope"];
-            /** Operations */
-            operations: string[];
         };
         /**
          * BookingOut
@@ -8235,7 +8206,7 @@ export interface components {
             email: string;
             /** Note */
             note: string;
-            state: components["schemas"]["State"];
+            state: components["schemas"]["BookingState"];
             /** Written */
             written: boolean;
             /** Trouble */
@@ -8290,6 +8261,12 @@ export interface components {
             /** Open */
             open: boolean;
         };
+        /**
+         * BookingState
+         * @description It takes place; it was called off.
+         * @enum {string}
+         */
+        BookingState: "booked" | "called off";
         /** BookingsOut */
         BookingsOut: {
             /** Pages */
@@ -8411,7 +8388,7 @@ export interface components {
             name: string;
             /** Link */
             link: string;
-            state: components["schemas"]["State"];
+            state: components["schemas"]["BookingState"];
             /** Token */
             token: string | null;
         };
@@ -8484,7 +8461,7 @@ export interface components {
              * Format: uuid
              */
             id: string;
-            state: components["schemas"]["State"];
+            state: components["schemas"]["FetchedState"];
             /** Words */
             words: string;
             /**
@@ -8495,6 +8472,12 @@ export interface components {
             /** Meeting */
             meeting: string | null;
         };
+        /**
+         * FetchedState
+         * @description To be fetched; a meeting; of no use or not to be had, with why.
+         * @enum {string}
+         */
+        FetchedState: "waiting" | "taken" | "refused";
         /**
          * FetchIn
          * @description address: of a recording or a transcript.
@@ -8702,8 +8685,15 @@ export interface components {
             connection?: string | null;
             /** Meeting */
             meeting?: string | null;
-            state?: components["schemas"]["State"] | null;
+            state?: components["schemas"]["DeliveryState"] | null;
         };
+        /**
+         * DeliveryState
+         * @description On its way; waiting for somebody to say which of several is meant; there; put aside after the last try; not sent after all, since there is nothing
+         *     to send any more, or nothing that may be.
+         * @enum {string}
+         */
+        DeliveryState: "waiting" | "asked" | "sent" | "aside" | "dropped";
         /** DeliveriesOut */
         DeliveriesOut: {
             /** Deliveries */
@@ -8744,7 +8734,7 @@ export interface components {
             by_rule: boolean;
             /** Rule */
             rule: string;
-            state: components["schemas"]["State"];
+            state: components["schemas"]["DeliveryState"];
             /** Tries */
             tries: number;
             /** Said */
@@ -8788,6 +8778,12 @@ export interface components {
             places: components["schemas"]["PlaceOut"][];
         };
         /**
+         * AnswerState
+         * @description Waits for somebody; is written there, or on its way; is not to be written.
+         * @enum {string}
+         */
+        AnswerState: "proposed" | "confirmed" | "refused";
+        /**
          * FieldAnswerOut
          * @description What a field is to hold, and the lines that say so. value: "" where they do not say it plainly.
          */
@@ -8806,7 +8802,7 @@ export interface components {
             place: string;
             /** Value */
             value: string;
-            state: components["schemas"]["State"];
+            state: components["schemas"]["AnswerState"];
             /**
              * Meeting
              * Format: uuid
@@ -9025,24 +9021,40 @@ export interface components {
             /** Name */
             name: string;
         };
-        /** DrawnOut */
-        DrawnOut: {
-            /** Changes */
-            changes: components["schemas"]["ChangeOut"][];
-            /** Version */
-            version: number | null;
-        };
         /**
-         * MessageOut
-         * @description Written into the chat of the call.
+         * ThreadDrawnOut
+         * @description What was read, and the places of the messages that it rests on.
          */
-        MessageOut: {
-            /** Start */
-            start: number;
-            /** Name */
-            name: string;
+        ThreadDrawnOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "in short" | "decision" | "action" | "question";
             /** Text */
             text: string;
+            /** Owner */
+            owner: string | null;
+            /** Due */
+            due: string | null;
+            /** Messages */
+            messages: number[];
+        };
+        /** ThreadMessageOut */
+        ThreadMessageOut: {
+            /** Key */
+            key: string;
+            /** Who */
+            who: string;
+            /** Text */
+            text: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Url */
+            url: string;
         };
         /**
          * ThreadOut
@@ -9063,7 +9075,7 @@ export interface components {
             connection_name: string;
             /** Room Name */
             room_name: string;
-            state: components["schemas"]["State"];
+            state: components["schemas"]["ThreadState"];
             /** Said */
             said: string;
             /**
@@ -9072,12 +9084,18 @@ export interface components {
              */
             made_at: string;
             /** Messages */
-            messages: components["schemas"]["MessageOut"][];
+            messages: components["schemas"]["ThreadMessageOut"][];
             /** Drawn */
-            drawn: components["schemas"]["DrawnOut"][];
+            drawn: components["schemas"]["ThreadDrawnOut"][];
             /** Meeting */
             meeting: string | null;
         };
+        /**
+         * ThreadState
+         * @description Being read; there; it could not be read, with why.
+         * @enum {string}
+         */
+        ThreadState: "waiting" | "ready" | "failed";
         /**
          * ThreadIn
          * @description From when on, by one of these: since a moment; from a message on; one thread, by its first message; since I was last there.
@@ -10371,6 +10389,13 @@ export interface components {
             /** Before */
             before: string;
         };
+        /** DrawnOut */
+        DrawnOut: {
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+            /** Version */
+            version: number | null;
+        };
         /** DrawIn */
         DrawIn: {
             /** Template */
@@ -10485,6 +10510,18 @@ export interface components {
             lines: components["schemas"]["LiveLineOut"][];
             /** Messages */
             messages: components["schemas"]["MessageOut"][];
+        };
+        /**
+         * MessageOut
+         * @description Written into the chat of the call.
+         */
+        MessageOut: {
+            /** Start */
+            start: number;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
         };
         /**
          * PictureOut
@@ -11489,6 +11526,12 @@ export interface components {
             /** Leads */
             leads: boolean;
         };
+        /**
+         * Scope
+         * @description What it leads to: the minutes alone; minutes and record; one excerpt; a sequence of them.
+         * @enum {string}
+         */
+        Scope: "minutes" | "record" | "excerpt" | "sequence";
         /**
          * LinkIn
          * @description of: the key of what it leads to. until: None for no end.
@@ -16824,44 +16867,6 @@ export interface operations {
             };
         };
     };
-    server_door_tokens_api_scopes: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ScopeOut"][];
-                };
-            };
-            /** @description The database does not answer just now. Try again. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused: what is wrong, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     server_door_tokens_api_revoke: {
         parameters: {
             query?: never;
@@ -17597,7 +17602,7 @@ export interface operations {
             query?: {
                 connection?: string | null;
                 meeting?: string | null;
-                state?: components["schemas"]["State"] | null;
+                state?: components["schemas"]["DeliveryState"] | null;
                 cursor?: string;
             };
             header?: never;

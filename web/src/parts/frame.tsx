@@ -202,6 +202,12 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
             </p>
             {[
               [t.nav.account, () => void go("/account")],
+              ...(may(me, "send")
+                ? [
+                    [t.connections.title, () => void go("/connections")] as const,
+                    [t.booking.title, () => void go("/booking")] as const,
+                  ]
+                : []),
               ...(may(me, "add") ? [[t.first.title, () => void go("/first-steps")] as const] : []),
               [t.nav.shortcuts, () => setHelp(true)],
               [t.about.title, () => void go("/about")],

@@ -3,6 +3,7 @@ import calendars from "./calendars.json";
 import capture from "./capture.json";
 import clerk from "./clerk.json";
 import ledger from "./ledger.json";
+import elsewhere from "./elsewhere.json";
 import hearing from "./hearing.json";
 import links from "./links.json";
 import minutes from "./minutes.json";
@@ -16,6 +17,7 @@ import verbs from "./verbs.json";
 export const messages = {
   ...shell,
   ...capture,
+  ...elsewhere,
   ...hearing,
   ...minutes,
   ...passages,

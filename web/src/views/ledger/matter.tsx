@@ -11,6 +11,7 @@ import { clock, isPast, showDay } from "../../parts/time";
 import type { Walked } from "../../parts/walked";
 import { t } from "../../texts";
 import type { Matter, Step } from "../../parts/matters";
+import { SendElsewhere } from "../connections/send";
 
 /** What is read of a step, in a word. */
 function nameOf(matter: Matter, step: Step): string {
@@ -23,6 +24,7 @@ function nameOf(matter: Matter, step: Step): string {
 export function MatterRow({ matter, walked }: { matter: Matter; walked: Walked }) {
   const say = useSay();
   const [open, setOpen] = useState(false);
+  const [sending, setSending] = useState(false);
   const name = String(matter.id);
   const changes = may(matter, "change");
   const tick = useChange(
@@ -142,6 +144,18 @@ export function MatterRow({ matter, walked }: { matter: Matter; walked: Walked }
         )}
         <Wrong error={judge.error ?? tick.error} className="text-sm" />
         {open && <Steps matter={matter} changes={changes} />}
+        {open && may(matter, "send") && (
+          <button type="button" className="plain text-sm" onClick={() => setSending(true)}>
+            {t.connections.sendSomewhere}…
+          </button>
+        )}
+        {sending && (
+          <SendElsewhere
+            meeting={matter.meeting}
+            thing={{ subject: matter.kind, key: String(matter.id) }}
+            close={() => setSending(false)}
+          />
+        )}
       </div>
     </li>
   );

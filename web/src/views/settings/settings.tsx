@@ -11,6 +11,7 @@ import { Trouble, Wait, Wrong } from "../../parts/states";
 import { forField } from "../../parts/time";
 import { t } from "../../texts";
 import { NoticePanel } from "../capture/tell";
+import { Elsewhere } from "../connections/send";
 import { HoldPanel } from "./hold";
 import { MeetingLinks } from "./links";
 import { OnShelves } from "./onshelves";
@@ -149,6 +150,7 @@ function Form({ meeting }: { meeting: Schemas["MeetingOut"] }) {
       {shelves.length > 0 && <OnShelves meeting={meeting} shelves={shelves} />}
       {may(meeting, "send") && <Receivers meeting={meeting} />}
       {governs && <MeetingLinks meeting={meeting} />}
+      {may(meeting, "send") && <Elsewhere meeting={meeting.id} />}
       {meeting.people.length > 0 && (
         <section className="sheet mt-6 px-6 py-4">
           <h2 className="mb-1 text-lg">{t.settings.people}</h2>
