@@ -1,8 +1,8 @@
-"""`./aftershower bench [NAME…]`: reading, series, asking, library, hearing, long, live, uploads, views, editing, load, crowd, costs, clerk; all by default."""
+"""`./aftershower bench [NAME…]`: reading, series, asking, library, hearing, long, live, uploads, views, editing, load, crowd, costs, clerk, deliveries; all by default."""
 
 import sys
 
-from bench import asking, clerk, costs, crowd, editing, hearing, library, live, load, long, reading, series, uploads, views
+from bench import asking, clerk, costs, crowd, deliveries, editing, hearing, library, live, load, long, reading, series, uploads, views
 
 BENCHES = {
     "reading": reading.run,
@@ -19,6 +19,7 @@ BENCHES = {
     "crowd": crowd.run,
     "costs": costs.run,
     "clerk": clerk.run,
+    "deliveries": deliveries.run,
 }
 
 

@@ -62,3 +62,5 @@ VOICES = {
 }
 # Who says who somebody is, as AFTERSHOWER_SIGN_IN has it without the address.
 IDENTITY = ("larkmoor", "Larkmoor's front gate", "aftershower", "three-frogs-under-one-leaf")
+# Outside systems that `up` starts, each with the token of its connection.
+OUTSIDE = {"tracker": "drip-tray-7", "chat": "wet-leaf-12", "customers": "brass-tap-3"}

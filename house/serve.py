@@ -14,7 +14,7 @@ from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from demo.people import CALENDAR, FOLDER, IDENTITY, MAIL_DOMAIN, PASSWORD, SIGN_INS, TELEPHONE
+from demo.people import CALENDAR, FOLDER, IDENTITY, MAIL_DOMAIN, OUTSIDE, PASSWORD, SIGN_INS, TELEPHONE
 from house.ground import LOGS, ROOT, VAR, VENV_PYTHON, Problem, run, say
 from house.postgres import Cluster, free_port, free_ports
 from house.setting_up import environment, set_up
@@ -128,9 +128,10 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
     started_cluster = cluster.start()
     processes: list[Process] = []
     try:
-        mail_port, mail_page, calendar_port, folder_port, call_port, phone_port, letter_port, identity_port = free_ports(_FIRST_MAIL_PORT, 8)
+        mail_port, mail_page, calendar_port, folder_port, call_port, phone_port, letter_port, identity_port, *outside_ports = free_ports(_FIRST_MAIL_PORT, 8 + len(OUTSIDE))
         url, calendar, folder, calls = (f"http://127.0.0.1:{one}" for one in (port, calendar_port, folder_port, call_port))
-        inside = [f"127.0.0.1:{one}" for one in (calendar_port, folder_port, call_port, phone_port, identity_port)]
+        inside = [f"127.0.0.1:{one}" for one in (calendar_port, folder_port, call_port, phone_port, identity_port, *outside_ports)]
+        outside = {kind: f"http://127.0.0.1:{one}/" for kind, one in zip(OUTSIDE, outside_ports, strict=True)}
         settings = environment(
             **cluster.environment,
             DJANGO_SETTINGS_MODULE="server.settings",
@@ -150,6 +151,7 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
         events = VAR / "calendar" / "events.json"
         if demo:
             run(*manage("demo_calendar", calendar, str(events), calls), what="prepare the demo's calendar", cwd=ROOT, env=settings)
+            run(*manage("demo_connections", *(f"{kind}={where}" for kind, where in outside.items())), what="prepare the demo's connections", cwd=ROOT, env=settings)
         rooms = VAR / "conference" / "rooms.json"
         phone = rooms.with_name("telephone.flac")
         if not phone.exists():
@@ -173,6 +175,7 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
                 settings,
             ),
             Process("identity", python("-m", "standins.identity", "--port", str(identity_port), "--client", IDENTITY[2], "--secret", IDENTITY[3]), settings),
+            *(Process(kind, python("-m", f"standins.{kind}", "--port", str(one), "--token", OUTSIDE[kind]), settings) for kind, one in zip(OUTSIDE, outside_ports, strict=True)),
             Process("conference", python("-m", "standins.conference", "--port", str(call_port), "--rooms", str(rooms)), settings),
             Process(
                 "dialer",
@@ -189,7 +192,7 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
         for process in processes:
             process.start()
         _await(f"{url}/api/health", next(one for one in processes if one.name == "web"))
-        print(_welcome(url, f"http://127.0.0.1:{mail_page}", calendar, folder, calls, f"http://127.0.0.1:{phone_port}", demo), flush=True)
+        print(_welcome(url, f"http://127.0.0.1:{mail_page}", calendar, folder, calls, f"http://127.0.0.1:{phone_port}", outside, demo), flush=True)
         _keep_running(processes, cluster if started_cluster else None)
     except KeyboardInterrupt:
         say("stopping")
@@ -201,10 +204,11 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
     return 0
 
 
-def _welcome(url: str, mail: str, calendar: str, folder: str, calls: str, phone: str, demo: bool) -> str:
+def _welcome(url: str, mail: str, calendar: str, folder: str, calls: str, phone: str, outside: dict[str, str], demo: bool) -> str:
     lines = ["", f"  Aftershower is at {url}", f"  Its mail is at    {mail}; mail to the clerk can be written there"]
     lines.append(f"  A folder is at    {folder}/ (WebDAV; name “{FOLDER['account']}”, password “{FOLDER['password']}”): {VAR / 'recordings'}")
     lines.append(f"  A call runs at    {calls}/join/palm-house?pass=4711, with two voices, and one with a lobby at {calls}/join/heating")
+    lines.append("  Outside systems:  " + ", ".join(f"{kind} {where} (token “{OUTSIDE[kind]}”)" for kind, where in outside.items()))
     if demo:
         lines.append(f"  A telephone is at {phone}/: press there, and a recorded call comes in")
         account, password = CALENDAR["account"], CALENDAR["password"]

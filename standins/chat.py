@@ -9,7 +9,7 @@ from typing import Any
 
 from standins.local import Asked, Interface, Refusal, button, run
 
-PEOPLE = {"u1": ("Maren Tollefsen", "maren@larkmoor.example"), "u2": ("Idris Quaye", "idris@larkmoor.example"), "u3": ("Yuki Hanamori", "yuki@larkmoor.example"), "u4": ("Anselm Odukoya", "anselm@larkmoor.example")}
+PEOPLE = {"u1": ("Maren Tollefsen", "maren@larkmoor.example"), "u2": ("Idris Quaye", "idris@larkmoor.example"), "u3": ("Yuki Hanamori", "yuki@larkmoor.example"), "u4": ("Nerys Vaughan-Pryce", "nerys@larkmoor.example")}
 _PAGE = 50
 
 

@@ -15,14 +15,14 @@ FIELDS = {
     "concerns": {"title": "What worries them", "type": "text"},
 }
 ORGANISATIONS = {
-    "o1": {"name": "Drozd Glazing", "domains": ["drozd.example"]},
-    "o2": {"name": "Castellow Heating", "domains": ["castellow.example"]},
-    "o3": {"name": "Vidrios Alborada", "domains": ["alborada.example", "alborada-iberia.example"]},
+    "o1": {"name": "Castellow Glazing", "domains": ["castellow.example"]},
+    "o2": {"name": "Odukoya Heating", "domains": ["odukoya-heat.example"]},
+    "o3": {"name": "Viveiros Ferreiro", "domains": ["viveiros-ferreiro.example"]},
 }
 PEOPLE = {
-    "p1": {"name": "Pavel Drozd", "addresses": ["pavel@drozd.example"], "organisation": "o1"},
-    "p2": {"name": "Gwen Castellow", "addresses": ["gwen@castellow.example"], "organisation": "o2"},
-    "p3": {"name": "Lucía Ferrer", "addresses": ["lucia@alborada.example"], "organisation": "o3"},
+    "p1": {"name": "Gwen Castellow", "addresses": ["gwen@castellow.example"], "organisation": "o1"},
+    "p2": {"name": "Anselm Odukoya", "addresses": ["anselm@odukoya-heat.example"], "organisation": "o2"},
+    "p3": {"name": "Lucía Ferreiro", "addresses": ["lucia@viveiros-ferreiro.example"], "organisation": "o3"},
 }
 
 

@@ -22,7 +22,7 @@ PEOPLE = {
     "maren@larkmoor.example": "Maren Tollefsen",
     "idris@larkmoor.example": "Idris Quaye",
     "yuki@larkmoor.example": "Yuki Hanamori",
-    "anselm@larkmoor.example": "Anselm Odukoya",
+    "nerys@larkmoor.example": "Nerys Vaughan-Pryce",
 }
 _STATES = ("open", "done", "dropped")
 

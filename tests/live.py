@@ -56,6 +56,8 @@ class House:
         self.url = f"http://127.0.0.1:{self.port}"
         self.mail = folder / "mail"
         smtp, page, self.calendar_port, self.call_port, self.identity_port = (free_port(near) for near in (18700, 18750, 18800, 18850, 18900))
+        # Where stand-ins of outside systems may be.
+        self.outside_ports = {kind: free_port(near) for kind, near in (("tracker", 18950), ("chat", 19000), ("customers", 19050))}
         self.settings = {
             **os.environ,
             **cluster.environment,
@@ -64,7 +66,7 @@ class House:
             "AFTERSHOWER_MEDIA": str(folder / "media"),
             "AFTERSHOWER_SMTP_PORT": str(smtp),
             "AFTERSHOWER_WORKER_SILENCE": "4",
-            "AFTERSHOWER_INSIDE": ",".join(f"127.0.0.1:{port}" for port in (self.calendar_port, self.call_port, self.identity_port)),
+            "AFTERSHOWER_INSIDE": ",".join(f"127.0.0.1:{port}" for port in (self.calendar_port, self.call_port, self.identity_port, *self.outside_ports.values())),
             "AFTERSHOWER_SIGN_IN": f"gate|The front gate|http://127.0.0.1:{self.identity_port}|{CLIENT}|{SECRET}",
             "AFTERSHOWER_CONFERENCES": f"whep=http://127.0.0.1:{self.call_port}",
             "AFTERSHOWER_REMOVALS": str(folder / "removals.jsonl"),
@@ -133,6 +135,28 @@ from server.mail.models import Letter
 from server.mail.post import send_letter
 for letter in Letter.objects.filter(state="waiting"):
     send_letter.func(SimpleNamespace(job=SimpleNamespace(attempts=0)), letter.pk)
+""")
+
+    def carry(self) -> None:
+        """Take to other sides what is to go, and bring back what they say, as the worker does, where there is none."""
+        self.python("""
+from server.connections import fields
+from server.connections.deliver import Later, attempt
+from server.connections.kinds.base import Target
+from server.connections.models import Connection, Delivery, Thread
+from server.connections.rules import settle
+from server.connections.threads import read_now
+for meeting in set(Delivery.objects.exclude(meeting=None).values_list("meeting", flat=True)):
+    settle(meeting)
+for one in Delivery.objects.filter(state="waiting"):
+    try:
+        attempt(one.pk)
+    except Later:
+        pass
+for one in Delivery.objects.filter(state="sent", subject="minutes", connection__kind="customers"):
+    fields.fill(one.connection_id, one.meeting_id, Target(one.target, one.target_name))
+for one in Thread.objects.filter(state="waiting"):
+    read_now(one.pk)
 """)
 
     def start_live(self) -> Process:

@@ -16,6 +16,10 @@ from standins.local import Moods
 SECRET = "whsec_MfKQ9r8GKYqrTwjUPD8ILPZIo2LaLaSw"
 
 
+ORGANISATIONS = {"o1": {"name": "Drozd Glazing", "domains": ["drozd.example"]}, "o2": {"name": "Castellow Heating", "domains": ["castellow.example"]}, "o3": {"name": "Vidrios Alborada", "domains": ["alborada.example"]}}
+PEOPLE = {"p1": {"name": "Pavel Drozd", "addresses": ["pavel@drozd.example"], "organisation": "o1"}, "p2": {"name": "Gwen Castellow", "addresses": ["gwen@castellow.example"], "organisation": "o2"}}
+
+
 @dataclass
 class Outside:
     """One other side. given: settings that lead there; wrong: settings that it does not let in, or None. held: what it holds, one entry a thing. texts: all that it holds, as one text.
@@ -72,7 +76,7 @@ def _chat() -> Outside:
 
 
 def _customers() -> Outside:
-    server, world = local.serve(customers.Customers("kt-key"))
+    server, world = local.serve(customers.Customers("kt-key", ORGANISATIONS, PEOPLE))
     given = {"address": f"http://127.0.0.1:{server.server_address[1]}/", "token": "kt-key"}
     return Outside("minutes", server, given, given | {"token": "stale"}, world.moods, lambda: list(world.log.values()), lambda: world.made - len(set(world.by_key.values())), world, "o1")
 

@@ -773,6 +773,7 @@ export interface Texts {
       key: string;
       secret: string;
     } & Readonly<Record<string, string | undefined>>;
+    kindOf: string;
   };
   tokens: {
     title: string;

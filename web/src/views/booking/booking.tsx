@@ -12,7 +12,7 @@ import { zone } from "../../parts/time";
 import { t } from "../../texts";
 import { clockOf, inWords, minutesOf } from "./times";
 
-type Page = Schemas["BookingPageOut"];
+type Page = NonNullable<ReturnType<typeof useBooking>["data"]>["pages"][number];
 type Given = Schemas["PageIn"];
 type Spans = [number, number][];
 const DAYS = ["0", "1", "2", "3", "4", "5", "6"] as const;

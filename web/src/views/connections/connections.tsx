@@ -104,7 +104,7 @@ function Connect({ kinds, everybody }: { kinds: OutsideKind[]; everybody: boolea
       </h2>
       <Choose
         id="kind"
-        label={t.connections.kind}
+        label={t.connections.kindOf}
         value={chosen}
         change={setChosen}
         options={{
