@@ -8,6 +8,7 @@ from uuid import UUID
 
 from django.conf import settings
 from django.http import HttpRequest
+from django.middleware.csrf import get_token
 from django.utils import timezone
 from ninja import Query, Router, Schema
 from pydantic import Field
@@ -216,6 +217,7 @@ def off(request: HttpRequest, booking_id: UUID) -> Answer:
 @open_router.get("/{slug}", response=OpenPageOut)
 def page(request: HttpRequest, slug: str) -> Answer:
     """What can be booked."""
+    get_token(request)  # so that its page can send
     found = open_page(slug)
     return {**{name: getattr(found, name) for name in ("title", "about", "zone", "length", "ahead")}, "host": found.membership.user.called}
 
@@ -241,6 +243,7 @@ def book_it(request: HttpRequest, slug: str, payload: BookIn) -> Answer:
 @open_router.get("/mine/{token}", response=BookedOut)
 def booked(request: HttpRequest, token: str) -> Answer:
     """What was booked by this link."""
+    get_token(request)  # so that its page can send
     return _booked(booking_of(token))
 
 

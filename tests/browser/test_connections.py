@@ -13,7 +13,7 @@ from playwright.sync_api import expect
 from standins import chat, customers, local, tracker
 from tests.browser.test_views import MAREN, meeting_id, serious
 
-CALL = "Heating the temporary glasshouse"
+CALL = "Heating: boiler sizes and the money"
 
 
 @pytest.fixture
@@ -53,7 +53,7 @@ def test_an_action_goes_to_the_tracker_and_what_is_done_there_is_done_here(demo_
     text = row.get_attribute("aria-label")
     row.get_by_role("button", name=re.compile("^What became of it")).click()
     row.get_by_role("button", name="Send elsewhere…").click()
-    leaf = page.get_by_role("dialog", name="Send Action to")
+    leaf = page.get_by_role("dialog", name="Send the action to")
     assert serious(page) == []
     leaf.get_by_role("button", name="Send", exact=True).click()
     expect(page.get_by_text("On its way to Glasshouse tasks.")).to_be_visible()
@@ -115,7 +115,7 @@ def test_a_customers_field_is_filled_by_what_was_said_once_somebody_looked(demo_
     filled.get_by_role("button", name="Fill it", exact=True).click()
     expect(filled.get_by_role("listitem")).to_contain_text("What does the hire of the boiler cost?")
     page.goto(f"{demo_house.url}/meetings/{meeting_id(demo_house, CALL)}/settings")
-    page.get_by_role("button", name="Send Minutes to…").click()
+    page.get_by_role("button", name="Send the minutes to…").click()
     leaf = page.get_by_role("dialog")
     leaf.get_by_label("Connections").select_option(label="Customers")
     leaf.get_by_role("button", name="Send", exact=True).click()

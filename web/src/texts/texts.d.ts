@@ -522,6 +522,12 @@ export interface Texts {
     strikeYes: string;
     strikeNo: string;
     struck: Said<{ time: string | number }>;
+    mailSenders: string;
+    mailSendersHint: string;
+    mailSender: string;
+    mailListSender: string;
+    mailDropSender: string;
+    mailDropSenderOf: Said<{ address: string | number }>;
   };
   ahead: {
     recurs: string;
@@ -774,6 +780,14 @@ export interface Texts {
       secret: string;
     } & Readonly<Record<string, string | undefined>>;
     kindOf: string;
+    the: {
+      minutes: string;
+      record: string;
+      action: string;
+      decision: string;
+      excerpt: string;
+      answer: string;
+    } & Readonly<Record<string, string | undefined>>;
   };
   tokens: {
     title: string;

@@ -3,6 +3,7 @@ import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useLetterbox } from "../../api/hooks";
 import { may } from "../../api/rights";
 import { copyText } from "../../parts/copy";
+import { Field } from "../../parts/field";
 import { useSay } from "../../parts/sayings";
 import { Wrong } from "../../parts/states";
 import { Sure } from "../../parts/sure";
@@ -17,7 +18,7 @@ export function Letterbox({ me }: { me: Schemas["MeOut"] }) {
   const [sure, setSure] = useState(false);
   const renew = useChange(() => the(client.POST("/api/letterbox/renew")), keys.letterbox);
   if (!box.data) return null;
-  const { address, letters } = box.data;
+  const { address, letters, senders } = box.data;
   return (
     <section aria-label={t.clerk.mailTitle} className="sheet mt-6 p-6">
       <h2 className="text-lg">{t.clerk.mailTitle}</h2>
@@ -55,6 +56,7 @@ export function Letterbox({ me }: { me: Schemas["MeOut"] }) {
             latest={t.clerk.mailLatest({ n: letters.length })}
             open={letters.some((one) => !one.goes)}
           />
+          <Senders senders={senders} />
         </>
       )}
       <Wrong error={renew.error} />
@@ -69,5 +71,68 @@ export function Letterbox({ me }: { me: Schemas["MeOut"] }) {
         />
       )}
     </section>
+  );
+}
+
+/** Addresses from which mail counts as mine. */
+function Senders({ senders }: { senders: Schemas["SenderOut"][] }) {
+  const [address, setAddress] = useState("");
+  const add = useChange(
+    () => the(client.POST("/api/letterbox/senders", { body: { address } })),
+    keys.letterbox,
+  );
+  const drop = useChange(
+    (id: number) =>
+      the(
+        client.DELETE("/api/letterbox/senders/{sender_id}", {
+          params: { path: { sender_id: id } },
+        }),
+      ),
+    keys.letterbox,
+  );
+  return (
+    <details className="mt-3 text-sm" open={senders.length > 0}>
+      <summary className="cursor-pointer">{t.clerk.mailSenders}</summary>
+      <p className="text-faded">{t.clerk.mailSendersHint}</p>
+      <ul>
+        {senders.map((one) => (
+          <li key={one.id} className="flex items-baseline gap-3 py-1">
+            <span className="grow">{one.address}</span>
+            <button
+              type="button"
+              className="plain"
+              aria-label={t.clerk.mailDropSenderOf({ address: one.address })}
+              disabled={drop.isPending}
+              onClick={() => drop.mutate(one.id)}
+            >
+              {t.clerk.mailDropSender}
+            </button>
+          </li>
+        ))}
+      </ul>
+      <form
+        className="mt-2 flex flex-wrap items-end gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          add.mutate(undefined, { onSuccess: () => setAddress("") });
+        }}
+      >
+        <Field label={t.clerk.mailSender} htmlFor="sender">
+          <input
+            id="sender"
+            type="email"
+            required
+            maxLength={254}
+            className="field"
+            value={address}
+            onChange={(event) => setAddress(event.target.value)}
+          />
+        </Field>
+        <button type="submit" className="press" disabled={add.isPending}>
+          {t.clerk.mailListSender}
+        </button>
+      </form>
+      <Wrong error={add.error ?? drop.error} />
+    </details>
   );
 }

@@ -32,7 +32,7 @@ export function SendElsewhere({
   const where = useGoneWhere(meeting);
   const takers = where.data?.takers.filter((one) => one.takes.includes(thing.subject));
   return (
-    <Leaf title={t.connections.sendTo({ what: subjectName(thing.subject) })} close={close}>
+    <Leaf title={t.connections.sendTo({ what: t.connections.the[thing.subject] })} close={close}>
       {!takers ? (
         <Wait />
       ) : takers.length === 0 ? (
@@ -147,7 +147,7 @@ export function Elsewhere({ meeting }: { meeting: string }) {
               className="press"
               onClick={() => setThing({ subject, key: meeting })}
             >
-              {t.connections.sendTo({ what: subjectName(subject) })}…
+              {t.connections.sendTo({ what: t.connections.the[subject] })}…
             </button>
           ))}
         <Link to="/connections" className="plain">
@@ -219,7 +219,7 @@ function Lying({ one, meeting }: { one: Placed; meeting: string }) {
           type="button"
           className="plain text-sm"
           aria-label={t.connections.takeBackOf({
-            what: one.words || subjectName(one.subject),
+            what: one.words || t.connections.the[one.subject],
             name: one.connection_name,
           })}
           disabled={back.isPending}

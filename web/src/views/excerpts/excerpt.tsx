@@ -8,6 +8,7 @@ import { useSay } from "../../parts/sayings";
 import { Trouble, Wait } from "../../parts/states";
 import { clock, showDay } from "../../parts/time";
 import { t } from "../../texts";
+import { SendElsewhere } from "../connections/send";
 import { GiveLink } from "../links/give";
 import { usePlayer, usePlaying } from "../spread/sound/player";
 
@@ -18,6 +19,7 @@ export function ExcerptPage() {
   const { id = "" } = useParams();
   const excerpt = useExcerpt(id);
   const [giving, setGiving] = useState(false);
+  const [sending, setSending] = useState(false);
   const player = usePlayer(excerpt.data?.playable ? `/api/excerpts/${id}/sound` : null);
   const playing = usePlaying(player, (one) => !one.audio.paused, false);
   const seconds = usePlaying(player, (one) => one.time, 0);
@@ -101,11 +103,21 @@ export function ExcerptPage() {
         ))}
       </article>
       {it.meeting && (
-        <p className="mt-4">
+        <p className="mt-4 flex flex-wrap gap-3">
           <button type="button" className="press" onClick={() => setGiving(true)}>
             {t.links.give}
           </button>
+          <button type="button" className="press" onClick={() => setSending(true)}>
+            {t.connections.sendSomewhere}…
+          </button>
         </p>
+      )}
+      {sending && it.meeting && (
+        <SendElsewhere
+          meeting={it.meeting}
+          thing={{ subject: "excerpt", key: it.id }}
+          close={() => setSending(false)}
+        />
       )}
       {giving && (
         <GiveLink
