@@ -154,11 +154,11 @@ def settled(address: str, *, secret: bool) -> str:
     address = address.strip()
     if address.lower().startswith("webcal"):
         address = "http" + address[len("webcal") :] if address.lower().startswith("webcals") else "https" + address[len("webcal") :]
-    parts = urlsplit(address)
     try:
+        parts = urlsplit(address)
         port = parts.port or (443 if parts.scheme == "https" else 80)
-    except ValueError as error:
-        raise InputProblem("That address has no port that there is.") from error
+    except ValueError as error:  # brackets that are no address of IPv6, a port that there is not
+        raise InputProblem("That is no address, or it has no port that there is.") from error
     if parts.scheme not in ("http", "https") or not parts.hostname:
         raise InputProblem("Give the whole address, beginning with https:// or webcal://.")
     if parts.username or parts.password:

@@ -56,7 +56,7 @@ def test_an_action_goes_to_the_tracker_and_what_is_done_there_is_done_here(demo_
     leaf = page.get_by_role("dialog", name="Send the action to")
     assert serious(page) == []
     leaf.get_by_role("button", name="Send", exact=True).click()
-    expect(page.get_by_text("On its way to Glasshouse tasks.")).to_be_visible()
+    expect(page.get_by_text("On its way to Glasshouse tasks.", exact=True)).to_be_visible()
     demo_house.carry()
     (task,) = world.tasks.values()
     assert task["text"] == text and task["link"].startswith(f"{demo_house.url}/meetings/")
@@ -119,7 +119,7 @@ def test_a_customers_field_is_filled_by_what_was_said_once_somebody_looked(demo_
     leaf = page.get_by_role("dialog")
     leaf.get_by_label("Connections").select_option(label="Customers")
     leaf.get_by_role("button", name="Send", exact=True).click()
-    expect(page.get_by_text("On its way to Customers.")).to_be_visible()
+    expect(page.get_by_text("On its way to Customers.", exact=True)).to_be_visible()
     demo_house.carry()
     assert [one["organisation"] for one in world.log.values()] == ["o2"]
     page.goto(at)

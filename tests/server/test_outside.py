@@ -12,6 +12,7 @@ from uuid import UUID
 import pytest
 from django.utils import timezone
 
+from core.problems import InputProblem
 from core.reading.base import all_said
 from core.record.model import Record
 from core.search.value import Field, FieldType, fits, value_in
@@ -26,6 +27,7 @@ from server.connections.threads import let_go_of_old, read_now
 from server.ledger.models import Matter
 from server.meetings.models import Meeting, Person
 from server.minutes.models import Finding
+from server.outward import settled
 from server.record.models import Line
 from server.sealing import unseal
 from server.signed import headers_of
@@ -438,3 +440,10 @@ def test_a_thread_is_read_with_its_messages_and_kept_as_a_meeting(outside, maren
     Thread.objects.update(made_at=timezone.now() - timedelta(days=9))
     let_go_of_old()
     assert call("get", "/api/threads").json() == []
+
+
+@pytest.mark.parametrize("address", ["http://[", "https://x.example:port/", "https://x.example:99999/", "ftp://x.example/", "https://a:b@x.example/", "x"])
+def test_what_is_no_address_is_said_and_raises_nothing_else(address, maren, caller):
+    with pytest.raises(InputProblem):
+        settled(address, secret=False)
+    assert caller(maren)("post", "/api/booking", {"title": "Glass", "link": address}).status_code == 422
