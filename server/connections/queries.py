@@ -80,7 +80,7 @@ def placed_of(membership: Membership, meeting: Meeting) -> QuerySet[Placed]:
 def answers_for(membership: Membership, connection: Connection) -> QuerySet[FieldAnswer]:
     """What fields there are to hold, of meetings that somebody sees."""
     rows = FieldAnswer.objects.filter(question__connection=connection, meeting__in=listed_meetings(membership))
-    return rows.select_related("question", "meeting").order_by("-at", "id")
+    return rows.select_related("question", "meeting").prefetch_related("lines__turn__voice__person").order_by("-at", "id")
 
 
 def left_behind(meeting: Meeting) -> QuerySet[Placed]:

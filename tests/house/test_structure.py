@@ -118,3 +118,18 @@ def test_every_verb_of_the_audit_has_words_in_every_language():
     for language in ("en", "es"):
         words = json.loads((ROOT / "web" / "src" / "texts" / language / "verbs.json").read_text(encoding="utf-8"))["verbs"]
         assert _verbs() - set(words) == set() and len(words) > 140
+
+
+def test_what_a_strike_counts_has_words_in_every_language():
+    """What it touches is told before it is done, by names that the apps give; one without words would leave the page empty."""
+    counted: set[str] = set()
+    for path, text in sources("server", (".py",)).items():
+        if path.endswith("/purge.py") or path == "server/purging.py":
+            counted |= set(re.findall(r'counts\["(\w+)"\] =', text))
+            for node in ast.walk(ast.parse(text, path)):
+                if isinstance(node, ast.FunctionDef) and node.name == "counts":
+                    counted |= {key.value for one in ast.walk(node) if isinstance(one, ast.Dict) for key in one.keys if isinstance(key, ast.Constant)}
+    assert {"placed", "elsewhere", "excerpts"} <= counted
+    for language in ("en", "es"):
+        words = json.loads((ROOT / "web" / "src" / "texts" / language / "passages.json").read_text(encoding="utf-8"))["passages"]["counts"]
+        assert counted - set(words) == set(), language

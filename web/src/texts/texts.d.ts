@@ -1387,6 +1387,8 @@ export interface Texts {
       versions: Said<{ n: number }>;
       quotes: Said<{ n: number }>;
       files: Said<{ n: number }>;
+      placed: Said<{ n: number }>;
+      elsewhere: Said<{ n: number }>;
     };
     also: string;
     sign: Said<{ name: string | number }>;
