@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import ssl
 import threading
 import time
 from datetime import UTC, datetime, timedelta
@@ -10,6 +11,10 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from uuid import UUID
 
 import pytest
+from cryptography import x509
+from cryptography.hazmat.primitives import hashes, serialization
+from cryptography.hazmat.primitives.asymmetric import ec
+from cryptography.x509.oid import NameOID
 from django.utils import timezone
 
 from core.problems import InputProblem
@@ -32,7 +37,7 @@ from server.record.models import Line
 from server.sealing import unseal
 from server.signed import headers_of
 from standins import customers
-from tests.outside import OUTSIDES
+from tests.outside import OUTSIDES, SECRET
 from tests.server.conftest import TALK, run_stages
 from tests.server.test_connections import connected, go, waiting
 
@@ -447,3 +452,28 @@ def test_what_is_no_address_is_said_and_raises_nothing_else(address, maren, call
     with pytest.raises(InputProblem):
         settled(address, secret=False)
     assert caller(maren)("post", "/api/booking", {"title": "Glass", "link": address}).status_code == 422
+
+
+def test_a_certificate_that_does_not_match_is_said_and_nothing_is_sent(maren, caller, settings, tmp_path):
+    key = ec.generate_private_key(ec.SECP256R1())
+    name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, "elsewhere.example")])
+    now = timezone.now()
+    made = x509.CertificateBuilder().subject_name(name).issuer_name(name).public_key(key.public_key()).serial_number(1).not_valid_before(now).not_valid_after(now + timedelta(days=1)).sign(key, hashes.SHA256())
+    pem = tmp_path / "both.pem"
+    pem.write_bytes(made.public_bytes(serialization.Encoding.PEM) + key.private_bytes(serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8, serialization.NoEncryption()))
+    heard = []
+
+    class Listens(BaseHTTPRequestHandler):
+        def do_POST(self):
+            heard.append(self.path)
+
+    server = ThreadingHTTPServer(("127.0.0.1", 0), Listens)
+    context = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
+    context.load_cert_chain(pem)
+    server.socket = context.wrap_socket(server.socket, server_side=True)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    settings.INSIDE = {f"127.0.0.1:{server.server_address[1]}"}
+    given = {"address": f"https://127.0.0.1:{server.server_address[1]}/", "secret": SECRET}
+    refused = caller(maren)("post", "/api/connections", {"kind": "webhook", "everybody": True, "given": given})
+    assert refused.status_code == 422 and "certificate of 127.0.0.1 is not one to trust" in refused.json()["detail"] and heard == []
+    server.shutdown()
