@@ -69,14 +69,14 @@ class BookingOut(Schema):
 
 
 class BookingPageOut(Schema):
-    """address: for whoever is to book."""
+    """address: for whoever is to book. hours, points: as they are given; pairs are lists here, as not every reader of the document knows tuples."""
 
     id: UUID
     address: str
     title: str
     about: str
     zone: str
-    hours: dict[str, list[tuple[int, int]]]
+    hours: dict[str, list[list[int]]]
     length: int
     pause: int
     step: int
@@ -85,7 +85,7 @@ class BookingPageOut(Schema):
     ahead: int
     calendar: UUID | None
     link: str
-    points: list[tuple[str, int]]
+    points: list[list[str | int]]
     open: bool
 
 

@@ -8214,7 +8214,7 @@ export interface components {
         };
         /**
          * BookingPageOut
-         * @description address: for whoever is to book.
+         * @description address: for whoever is to book. hours, points: as they are given; pairs are lists here, as not every reader of the document knows tuples.
          */
         BookingPageOut: {
             /**
@@ -8232,10 +8232,7 @@ export interface components {
             zone: string;
             /** Hours */
             hours: {
-                [key: string]: [
-                    number,
-                    number
-                ][];
+                [key: string]: number[][];
             };
             /** Length */
             length: number;
@@ -8254,10 +8251,7 @@ export interface components {
             /** Link */
             link: string;
             /** Points */
-            points: [
-                string,
-                number
-            ][];
+            points: (string | number)[][];
             /** Open */
             open: boolean;
         };
