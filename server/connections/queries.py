@@ -40,6 +40,11 @@ def changes(membership: Membership, connection: Connection) -> bool:
     return connection.membership_id == membership.pk or connection.membership_id is None and may(membership, Can.MANAGE)
 
 
+def right_over(connection: Connection) -> Can:
+    """What it takes to change it: those of the workspace are for who manages it."""
+    return Can.SEND if connection.membership_id else Can.MANAGE
+
+
 def side_of(connection: Connection) -> Membership:
     """As whom what goes there by rule is put together: its owner; for the workspace's, whoever sees what all its members see."""
     return connection.membership or everybody_in(connection.workspace)

@@ -18,7 +18,7 @@ from server.connections.keep import keep
 from server.connections.kinds import KINDS
 from server.connections.kinds.base import Settings
 from server.connections.models import Connection, Delivery, DeliveryState
-from server.connections.queries import open_kind, secrets_of
+from server.connections.queries import open_kind, right_over, secrets_of
 from server.outward import settled
 from server.problems import Refused
 from server.sealing import seal, unseal
@@ -61,7 +61,7 @@ def change_connection(membership: Membership, connection: Connection, name: str 
     if given is not None:
         said = _set(connection, given, secrets_of(connection))
         connection.trouble, connection.fails, connection.told_at, connection.next_at = "", 0, None, timezone.now()
-    with acting(membership, _right(connection), "change connection", kind=connection.kind, connection=connection.name):
+    with acting(membership, right_over(connection), "change connection", kind=connection.kind, connection=connection.name):
         if name is not None:
             connection.name = one_line(name)[:120] or connection.name
         keep(connection)
@@ -72,7 +72,7 @@ def change_connection(membership: Membership, connection: Connection, name: str 
 
 def check_connection(membership: Membership, connection: Connection) -> str:
     """Ask the other side whether all is well; what it says of itself. Raises Refused."""
-    with acting(membership, _right(connection), "try connection", kind=connection.kind, connection=connection.name):
+    with acting(membership, right_over(connection), "try connection", kind=connection.kind, connection=connection.name):
         try:
             said = open_kind(connection).check()
         except InputProblem as problem:
@@ -86,7 +86,7 @@ def check_connection(membership: Membership, connection: Connection) -> str:
 
 def drop_connection(membership: Membership, connection: Connection) -> None:
     """Take it away. What went there stays there; that it went is kept, its credentials are not. It cannot be undone: it can be connected anew."""
-    with acting(membership, _right(connection), "drop connection", kind=connection.kind, connection=connection.name):
+    with acting(membership, right_over(connection), "drop connection", kind=connection.kind, connection=connection.name):
         kind = open_kind(connection)
         Delivery.objects.filter(connection=connection, state=DeliveryState.WAITING).update(state=DeliveryState.DROPPED, said="The connection was taken away.")
         connection.rules.all().delete()
@@ -103,10 +103,6 @@ def hand_over(sender: object, membership: Membership, heir: Membership | None, *
 def told_at(connection: Connection) -> str:
     """Where the other side tells of what is new there."""
     return f"{django_settings.BASE_URL}/api/connections/{connection.pk}/told"
-
-
-def _right(connection: Connection) -> Can:
-    return Can.SEND if connection.membership_id else Can.MANAGE
 
 
 def _set(connection: Connection, given: dict[str, Any], before: dict[str, Any]) -> str:

@@ -10,7 +10,7 @@ from server.acting import acting
 from server.connections.fields import field_of
 from server.connections.kinds import KINDS
 from server.connections.models import AnswerState, Connection, FieldAnswer, FieldQuestion, Happened, Subject
-from server.connections.queries import open_kind
+from server.connections.queries import open_kind, right_over
 from server.connections.rules import queue_delivery
 from server.notify import Part
 from server.problems import Refused
@@ -28,7 +28,7 @@ def ask_for_field(membership: Membership, connection: Connection, field: str, qu
         there = next((one for one in open_kind(connection).fields() if one.key == field), None)
     except InputProblem as problem:
         raise Refused(422, str(problem)) from problem
-    with acting(membership, Can.SEND if connection.membership_id else Can.MANAGE, "ask for field", connection=connection.name, by_itself=by_itself):
+    with acting(membership, right_over(connection), "ask for field", connection=connection.name, by_itself=by_itself):
         if there is None:
             raise Refused(422, "There is no such field there. Look at the list again.")
         if not one_line(question):
@@ -41,7 +41,7 @@ def ask_for_field(membership: Membership, connection: Connection, field: str, qu
 
 def drop_field(membership: Membership, question: FieldQuestion) -> None:
     """It is filled no more. What was written there stays there."""
-    with acting(membership, Can.SEND if question.connection.membership_id else Can.MANAGE, "drop field", connection=question.connection.name):
+    with acting(membership, right_over(question.connection), "drop field", connection=question.connection.name):
         question.delete()
 
 

@@ -9,10 +9,10 @@ from server.accounts.models import Membership
 from server.acting import acting
 from server.connections.kinds import KINDS
 from server.connections.models import Connection, Rule, Subject
+from server.connections.queries import right_over
 from server.meetings.models import Person, Series, Shelf
 from server.minutes.queries import find_template
 from server.problems import Refused
-from server.sharing.policy import Can
 
 MOST = 30
 """Rules of one connection."""
@@ -31,7 +31,7 @@ def add_rule(
     target_name: str,
 ) -> Rule:
     """Of meetings that are ready from now on. A shelf is one at which one has a place. Raises Refused."""
-    with acting(membership, Can.SEND if connection.membership_id else Can.MANAGE, "add rule", connection=connection.name, subjects=sorted(subjects)):
+    with acting(membership, right_over(connection), "add rule", connection=connection.name, subjects=sorted(subjects)):
         kind = KINDS[connection.kind]
         if not subjects or not set(subjects) <= kind.takes:
             raise Refused(422, f"Choose what goes. {kind.title} takes {', '.join(sorted(kind.takes))}.")
@@ -61,5 +61,5 @@ def add_rule(
 
 def drop_rule(membership: Membership, rule: Rule) -> None:
     """What went by it stays there, and is kept in step."""
-    with acting(membership, Can.SEND if rule.connection.membership_id else Can.MANAGE, "drop rule", connection=rule.connection.name):
+    with acting(membership, right_over(rule.connection), "drop rule", connection=rule.connection.name):
         rule.delete()

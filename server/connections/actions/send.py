@@ -50,14 +50,13 @@ def send_again(membership: Membership, delivery: Delivery) -> Delivery:
         found = Delivery.objects.select_for_update().filter(pk=delivery.pk, state=DeliveryState.ASIDE).first()
         if found is None:
             raise Refused(409, "This is not put aside (any more).")
-        same = Delivery.objects.filter(connection=found.connection, subject=found.subject, key=found.key, target=found.target, state=DeliveryState.WAITING, begun_at=None)
-        if same.exists():
+        where = {"connection": found.connection, "subject": found.subject, "key": found.key, "target": found.target}
+        if Delivery.objects.filter(**where, state=DeliveryState.WAITING, begun_at=None).exists():
             raise Refused(409, "A later one waits to go there already.")
-        Placed.objects.filter(connection=found.connection, subject=found.subject, key=found.key, target=found.target).update(left="")
+        placed = Placed.objects.filter(**where)
+        placed.update(left="")
         if found.happened != Happened.GONE:
-            Placed.objects.filter(connection=found.connection, subject=found.subject, key=found.key, target=found.target, gone_at__isnull=False).update(
-                remote="", gone_at=None, placed_at=None, digest=""
-            )
+            placed.filter(gone_at__isnull=False).update(remote="", gone_at=None, placed_at=None, digest="")
         found.state, found.tries, found.begun_at, found.next_at = DeliveryState.WAITING, 0, None, None
         found.save()
         queue_attempt(found)

@@ -13,8 +13,8 @@ from pydantic import Field
 
 from core.problems import InputProblem
 from core.text import one_line, prose
-from server.connections.kinds.base import Address, Denied, Kind, Line, Parcel, Receipt, Secret, Settings, Target
-from server.connections.kinds.speaking import Speaker
+from server.connections.kinds.base import Address, Denied, Line, Parcel, Receipt, Secret, Settings, Target
+from server.connections.kinds.spoken import Spoken, rows_in
 from server.connections.models import Subject
 from server.connections.subjects.excerpt import ExcerptContents
 from server.connections.subjects.matters import ActionContents, DecisionContents
@@ -55,7 +55,7 @@ class Stretch:
     unread: str = ""
 
 
-class Chat(Kind):
+class Chat(Spoken):
     """What it is given is a message, which is worded anew or taken out with what it is of."""
 
     name: ClassVar[str] = "chat"
@@ -66,11 +66,13 @@ class Chat(Kind):
     keyed = True
     recalls = True
     aims = True
+    strange: ClassVar[str] = "What the chat answers is not what a chat answers."
+    nameless: ClassVar[str] = "The chat has answered without saying which message it made."
     settings: ChatSettings
 
     def check(self) -> str:
         """Who are we there?"""
-        said = self._ask("GET", "me")
+        said = self.ask("GET", "me")
         if self.settings.room and self.settings.room not in {one.key for one in self.rooms()}:
             raise InputProblem("There is no such room there, or this token is not let into it.")
         return f"The chat knows this connection as “{one_line(str(said.get('name', '')))[:80]}”."
@@ -80,42 +82,42 @@ class Chat(Kind):
         return f"{self.settings.address} {self.settings.room}" if self.settings.room else ""
 
     def rooms(self) -> list[Target]:
-        """The rooms it is let into. Raises InputProblem."""
-        return [Target(one["id"], _name(one), ROOM) for one in _rows(self._ask("GET", "rooms"), "rooms")]
+        """The rooms it is let into, of those it may write into. Raises InputProblem."""
+        return [room for room, _ in self.rooms_with_members()]
 
     def rooms_with_members(self) -> list[tuple[Target, set[str] | None]]:
         """The same, each with the addresses of who is in it; None where the chat does not say."""
         found: list[tuple[Target, set[str] | None]] = []
-        for one in _rows(self._ask("GET", "rooms"), "rooms"):
+        for one in rows_in(self.ask("GET", "rooms"), "rooms"):
             members = one.get("members")
             found.append((Target(one["id"], _name(one), ROOM), {str(who).lower() for who in members} if isinstance(members, list) else None))
         return [one for one in found if not self.settings.room or one[0].key == self.settings.room]
 
     def targets(self) -> Sequence[Target]:
         """Rooms, and people."""
-        rooms = [one for one in self.rooms() if not self.settings.room or one.key == self.settings.room]
-        people = [] if self.settings.room else [Target(f"{PERSON} {one['id']}", _name(one), PERSON) for one in _rows(self._ask("GET", "people"), "people")]
+        rooms = self.rooms()
+        people = [] if self.settings.room else [Target(f"{PERSON} {one['id']}", _name(one), PERSON) for one in rows_in(self.ask("GET", "people"), "people")]
         return [Target(f"{ROOM} {one.key}", one.name, ROOM) for one in rooms] + people
 
     def deliver(self, parcel: Parcel) -> Receipt:
         """A message, or the same worded anew."""
         said = {"text": _worded(parcel)}
         if parcel.there:
-            return self._receipt(self._ask("PATCH", f"messages/{quote(parcel.there.remote)}", said=said, key=parcel.key))
+            return self.receipt(self.ask("PATCH", f"messages/{quote(parcel.there.remote)}", said=said, key=parcel.key))
         kind, _, key = parcel.target.partition(" ")
         if kind not in (ROOM, PERSON) or not key or self.settings.room and key != self.settings.room:
             raise Denied("Choose a room or a person that this connection writes to.")
         where = "rooms" if kind == ROOM else "people"
-        return self._receipt(self._ask("POST", f"{where}/{quote(key)}/messages", said=said, key=parcel.key))
+        return self.receipt(self.ask("POST", f"{where}/{quote(key)}/messages", said=said, key=parcel.key))
 
     def find(self, key: str) -> Receipt | None:
         """The message that a request of this key made."""
-        found = _rows(self._ask("GET", f"messages?{urlencode({'key': key})}"), "messages")
-        return self._receipt(found[0]) if found else None
+        found = rows_in(self.ask("GET", f"messages?{urlencode({'key': key})}"), "messages")
+        return self.receipt(found[0]) if found else None
 
     def withdraw(self, key: str, there: Receipt) -> None:
         """Take it out."""
-        self._speaker().ask("DELETE", f"messages/{quote(there.remote)}", key=key)
+        self.speaker().ask("DELETE", f"messages/{quote(there.remote)}", key=key)
 
     def messages(self, room: str, stretch: Stretch) -> list[Said]:
         """What was written in a room, in order. Raises InputProblem; Denied where it is too much."""
@@ -124,8 +126,8 @@ class Chat(Kind):
         found: list[Said] = []
         after = ""
         while True:
-            said = self._ask("GET", f"rooms/{quote(room)}/messages?{urlencode({**asked, 'after': after} if after else asked)}")
-            found += _read(_rows(said, "messages"), self.settings.address)
+            said = self.ask("GET", f"rooms/{quote(room)}/messages?{urlencode({**asked, 'after': after} if after else asked)}")
+            found += _read(rows_in(said, "messages"), self.settings.address)
             if len(found) > MOST_MESSAGES:
                 raise Denied(f"More than {MOST_MESSAGES} messages were written there. Choose a shorter span.")
             following = said.get("next")
@@ -133,28 +135,9 @@ class Chat(Kind):
                 return found
             after = following
 
-    def _speaker(self) -> Speaker:
-        return Speaker(self.settings.address, self.settings.token)
-
-    def _ask(self, method: str, path: str, **asked: Any) -> dict[str, Any]:
-        said = self._speaker().json(method, path, **asked)
-        if not isinstance(said, dict):
-            raise InputProblem("What the chat answers is not what a chat answers. Check the address.")
-        return said
-
-    def _receipt(self, said: dict[str, Any]) -> Receipt:
-        if not isinstance(said.get("id"), str):
-            raise InputProblem("The chat has answered without saying which message it made. Check the address.")
-        return Receipt(said["id"], urljoin(self.settings.address, str(said.get("url", ""))))
-
 
 def _name(said: dict[str, Any]) -> str:
     return one_line(str(said.get("name", "")))[:120]
-
-
-def _rows(said: dict[str, Any], name: str) -> list[dict[str, Any]]:
-    rows = said.get(name)
-    return [one for one in rows if isinstance(one, dict) and isinstance(one.get("id"), str)] if isinstance(rows, list) else []
 
 
 def _read(rows: Sequence[dict[str, Any]], address: str) -> Iterator[Said]:

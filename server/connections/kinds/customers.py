@@ -13,8 +13,8 @@ from core.planning.free_mail import domain_of
 from core.problems import InputProblem
 from core.search.value import FieldType
 from core.text import one_line
-from server.connections.kinds.base import Address, FieldThere, Kind, Missing, Parcel, Receipt, Secret, Settings, Target, Touched
-from server.connections.kinds.speaking import Speaker
+from server.connections.kinds.base import Address, FieldThere, Missing, Parcel, Receipt, Secret, Settings, Target, Touched
+from server.connections.kinds.spoken import Spoken, rows_in
 from server.connections.models import Subject
 from server.connections.subjects.answer import AnswerContents
 from server.connections.subjects.minutes import MinutesContents
@@ -30,7 +30,7 @@ class CustomersSettings(Settings):
     token: Secret = Field(title="Token", description="Made there for this connection: it reads people and organisations, and writes what was done and fields.")
 
 
-class Customers(Kind):
+class Customers(Spoken):
     """Who was there says where something goes: by their address, else by its domain."""
 
     name: ClassVar[str] = "customers"
@@ -42,29 +42,31 @@ class Customers(Kind):
     recalls = True
     places = True
     fills = True
+    strange: ClassVar[str] = "What the file answers is not what a file of customers answers."
+    nameless: ClassVar[str] = "The file has answered without saying what it noted."
     settings: CustomersSettings
 
     def check(self) -> str:
         """How much is there?"""
-        return f"The file is there, with {self._ask('GET', 'me').get('organisations', 'some')} organisations."
+        return f"The file is there, with {self.ask('GET', 'me').get('organisations', 'some')} organisations."
 
     def place(self, address: str) -> Sequence[Target]:
         """The organisations of the people of an address; where nobody has it, those of its domain."""
-        people = _rows(self._ask("GET", f"people?{urlencode({'address': address})}"), "people")
+        people = rows_in(self.ask("GET", f"people?{urlencode({'address': address})}"), "people")
         keys = list(dict.fromkeys(str(one["organisation"]) for one in people if one.get("organisation")))
         if keys:
-            return [self._target(self._ask("GET", f"organisations/{quote(key)}")) for key in keys]
+            return [self._target(self.ask("GET", f"organisations/{quote(key)}")) for key in keys]
         if not (domain := domain_of(address)):
             return []
-        return [self._target(one) for one in _rows(self._ask("GET", f"organisations?{urlencode({'domain': domain})}"), "organisations")]
+        return [self._target(one) for one in rows_in(self.ask("GET", f"organisations?{urlencode({'domain': domain})}"), "organisations")]
 
     def targets(self) -> Sequence[Target]:
         """All organisations."""
-        return [self._target(one) for one in _rows(self._ask("GET", "organisations"), "organisations")]
+        return [self._target(one) for one in rows_in(self.ask("GET", "organisations"), "organisations")]
 
     def fields(self) -> Sequence[FieldThere]:
         """Those of an organisation; of a type that is not known here none."""
-        rows = _rows(self._ask("GET", "fields"), "fields")
+        rows = rows_in(self.ask("GET", "fields"), "fields")
         return [FieldThere(one["id"], one_line(str(one.get("title") or one["id"]))[:200], str(one["type"]), tuple(map(str, one.get("choices") or ()))) for one in rows if one.get("type") in list(FieldType)]
 
     def deliver(self, parcel: Parcel) -> Receipt:
@@ -73,61 +75,47 @@ class Customers(Kind):
             return self._fill(parcel.target, parcel.contents.field, _typed(parcel.contents), parcel.there)
         said = self._noted(parcel)
         if parcel.there:
-            return self._receipt(self._ask("PATCH", f"log/{quote(parcel.there.remote)}", said=said, key=parcel.key))
-        return self._receipt(self._ask("POST", f"organisations/{quote(parcel.target)}/log", said=said, key=parcel.key))
+            return self.receipt(self.ask("PATCH", f"log/{quote(parcel.there.remote)}", said=said, key=parcel.key))
+        return self.receipt(self.ask("POST", f"organisations/{quote(parcel.target)}/log", said=said, key=parcel.key))
 
     def find(self, key: str) -> Receipt | None:
         """The note that a request of this key made."""
-        found = _rows(self._ask("GET", f"log?{urlencode({'key': key})}"), "log")
-        return self._receipt(found[0]) if found else None
+        found = rows_in(self.ask("GET", f"log?{urlencode({'key': key})}"), "log")
+        return self.receipt(found[0]) if found else None
 
     def withdraw(self, key: str, there: Receipt) -> None:
         """Take a note out; of a field, its value, where it is still the one that we wrote."""
         if not there.remote.startswith(_FIELD):
-            self._speaker().ask("DELETE", f"log/{quote(there.remote)}", key=key)
+            self.speaker().ask("DELETE", f"log/{quote(there.remote)}", key=key)
             return
         _, organisation, field = there.remote.split(" ", 2)
         self._fill(organisation, field, None, there)
 
     def _fill(self, organisation: str, field: str, value: Any, there: Receipt | None) -> Receipt:
         """What somebody has written there since is theirs."""
-        now = self._ask("GET", f"organisations/{quote(organisation)}")
+        now = self.ask("GET", f"organisations/{quote(organisation)}")
         held = (now.get("fields") or {}).get(field)
         ours = there.mark if there else ""
         if held not in (None, "") and str(held) != ours and held != value:
             raise _Written(f"“{now.get('name', organisation)}” has “{one_line(str(held))[:80]}” there already, which is not from here. It was left.")
         headers = {"If-Match": f'"{now["version"]}"'} if "version" in now else {}
         try:
-            self._ask("PATCH", f"organisations/{quote(organisation)}", said={"fields": {field: value}}, headers=headers)
+            self.ask("PATCH", f"organisations/{quote(organisation)}", said={"fields": {field: value}}, headers=headers)
         except Touched:
-            self._ask("PATCH", f"organisations/{quote(organisation)}", said={"fields": {field: value}})
+            self.ask("PATCH", f"organisations/{quote(organisation)}", said={"fields": {field: value}})
         return Receipt(f"{_FIELD}{organisation} {field}", urljoin(self.settings.address, str(now.get("url", ""))) if now.get("url") else "", "" if value is None else str(value))
 
     def _noted(self, parcel: Parcel) -> dict[str, Any]:
         contents = parcel.contents
         assert isinstance(contents, MinutesContents)
         text = "\n".join(line for section in contents.sections for line in (section.heading, *(f"– {one.text}" for one in section.lines), ""))
-        people = [one["id"] for address in parcel.at_desk for one in _rows(self._ask("GET", f"people?{urlencode({'address': address})}"), "people") if str(one.get("organisation")) == parcel.target]
+        people = [one["id"] for address in parcel.at_desk for one in rows_in(self.ask("GET", f"people?{urlencode({'address': address})}"), "people") if str(one.get("organisation")) == parcel.target]
         return {"title": contents.meeting.title, "text": text.strip(), "at": contents.meeting.started_at.isoformat(), "link": contents.meeting.link, "people": people}
 
     def _target(self, one: dict[str, Any]) -> Target:
         if not isinstance(one.get("id"), str):
             raise Missing("An organisation is not there any more.")
         return Target(one["id"], one_line(str(one.get("name", "")))[:200], "organisation")
-
-    def _speaker(self) -> Speaker:
-        return Speaker(self.settings.address, self.settings.token)
-
-    def _ask(self, method: str, path: str, **asked: Any) -> dict[str, Any]:
-        said = self._speaker().json(method, path, **asked)
-        if not isinstance(said, dict):
-            raise InputProblem("What the file answers is not what a file of customers answers. Check the address.")
-        return said
-
-    def _receipt(self, said: dict[str, Any]) -> Receipt:
-        if not isinstance(said.get("id"), str):
-            raise InputProblem("The file has answered without saying what it noted. Check the address.")
-        return Receipt(said["id"], urljoin(self.settings.address, str(said.get("url", ""))))
 
 
 class _Written(InputProblem):
@@ -139,8 +127,3 @@ def _typed(answer: AnswerContents) -> Any:
         value = float(answer.value)
         return int(value) if math.isclose(value, round(value)) else value
     return answer.value
-
-
-def _rows(said: dict[str, Any], name: str) -> list[dict[str, Any]]:
-    rows = said.get(name)
-    return [one for one in rows if isinstance(one, dict) and isinstance(one.get("id"), str)] if isinstance(rows, list) else []

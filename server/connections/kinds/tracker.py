@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from datetime import date
 from typing import Any, ClassVar
-from urllib.parse import quote, urlencode, urljoin
+from urllib.parse import quote, urlencode
 
 from pydantic import Field
 
 from core.problems import InputProblem
-from server.connections.kinds.base import Address, Kind, Line, Message, Missing, News, Parcel, Receipt, Secret, Settings
-from server.connections.kinds.speaking import Speaker
+from server.connections.kinds.base import Address, Line, Message, Missing, News, Parcel, Receipt, Secret, Settings
+from server.connections.kinds.spoken import Spoken
 from server.connections.models import Subject
 from server.connections.subjects.matters import ActionContents
 
@@ -24,7 +24,7 @@ class TrackerSettings(Settings):
     project: Line = Field(title="Project", min_length=1, description="As the tracker calls it.")
 
 
-class Tracker(Kind):
+class Tracker(Spoken):
     """State, owner and day go both ways."""
 
     name: ClassVar[str] = "tracker"
@@ -35,11 +35,13 @@ class Tracker(Kind):
     keyed = True
     recalls = True
     gives = True
+    strange: ClassVar[str] = "What the tracker answers is not what a tracker answers."
+    nameless: ClassVar[str] = "The tracker has answered without saying which task it made."
     settings: TrackerSettings
 
     def check(self) -> str:
         """Is the project there?"""
-        said = self._ask("GET", self._project())
+        said = self.ask("GET", self._project())
         return f"The project “{said.get('name', self.settings.project)}” is there, with {said.get('tasks', 'some')} tasks."
 
     def deliver(self, parcel: Parcel) -> Receipt:
@@ -48,33 +50,33 @@ class Tracker(Kind):
         for name in parcel.held:
             said.pop(name, None)
         if parcel.there is None:
-            return self._receipt(self._ask("POST", f"{self._project()}/tasks", said=said, key=parcel.key))
+            return self._made(self.ask("POST", f"{self._project()}/tasks", said=said, key=parcel.key))
         headers = {"If-Match": f'"{parcel.there.mark}"'} if parcel.there.mark else {}
-        return self._receipt(self._ask("PATCH", f"tasks/{quote(parcel.there.remote)}", said=said, key=parcel.key, headers=headers))
+        return self._made(self.ask("PATCH", f"tasks/{quote(parcel.there.remote)}", said=said, key=parcel.key, headers=headers))
 
     def find(self, key: str) -> Receipt | None:
         """The task that a request of this key made."""
-        found = self._ask("GET", f"tasks?{urlencode({'key': key})}").get("tasks") or []
-        return self._receipt(found[0]) if found else None
+        found = self.ask("GET", f"tasks?{urlencode({'key': key})}").get("tasks") or []
+        return self._made(found[0]) if found else None
 
     def withdraw(self, key: str, there: Receipt) -> None:
         """Delete it."""
-        self._speaker().ask("DELETE", f"tasks/{quote(there.remote)}", key=key)
+        self.speaker().ask("DELETE", f"tasks/{quote(there.remote)}", key=key)
 
     def look(self, there: Receipt) -> News | None:
         """The task as it is."""
         try:
-            return _news(self._ask("GET", f"tasks/{quote(there.remote)}"))
+            return _news(self.ask("GET", f"tasks/{quote(there.remote)}"))
         except Missing:
             return News(there.remote, gone=True)
 
     def subscribe(self, address: str, secret: str) -> None:
         """Have it tell of every change."""
-        self._speaker().ask("PUT", f"{self._project()}/hook", said={"url": address, "secret": secret})
+        self.speaker().ask("PUT", f"{self._project()}/hook", said={"url": address, "secret": secret})
 
     def unsubscribe(self, address: str) -> None:
         """And no more."""
-        self._speaker().ask("DELETE", f"{self._project()}/hook?{urlencode({'url': address})}")
+        self.speaker().ask("DELETE", f"{self._project()}/hook?{urlencode({'url': address})}")
 
     def receive(self, message: Message) -> Sequence[News]:
         """One task, as it is now. What a message says is old as soon as the next one is sent: the task itself is asked."""
@@ -85,26 +87,14 @@ class Tracker(Kind):
 
     def poll(self, cursor: str) -> tuple[Sequence[News], str]:
         """All that has changed since."""
-        said = self._ask("GET", f"{self._project()}/tasks?{urlencode({'since': cursor or '0'})}")
+        said = self.ask("GET", f"{self._project()}/tasks?{urlencode({'since': cursor or '0'})}")
         return list(_all_news(said.get("tasks") or [])), str(said.get("next", cursor))
 
     def _project(self) -> str:
         return f"projects/{quote(self.settings.project, safe='')}"
 
-    def _speaker(self) -> Speaker:
-        return Speaker(self.settings.address, self.settings.token)
-
-    def _ask(self, method: str, path: str, **asked: Any) -> dict[str, Any]:
-        said = self._speaker().json(method, path, **asked)
-        if not isinstance(said, dict):
-            raise InputProblem("What the tracker answers is not what a tracker answers. Check the address.")
-        return said
-
-    def _receipt(self, task: dict[str, Any]) -> Receipt:
-        if not isinstance(task.get("id"), str):
-            raise InputProblem("The tracker has answered without saying which task it made. Check the address.")
-        url = task.get("url")
-        return Receipt(task["id"], urljoin(self.settings.address, url) if isinstance(url, str) else "", str(task.get("version", "")))
+    def _made(self, task: dict[str, Any]) -> Receipt:
+        return self.receipt(task, str(task.get("version", "")))
 
 
 def _task(action: ActionContents) -> dict[str, Any]:
