@@ -30,6 +30,7 @@ from server.connections.api import meeting_router as gone_where
 from server.connections.api import router as connections
 from server.connections.api import told_router as told_there
 from server.connections.events import webhooks
+from server.connections.fields_api import router as fields_elsewhere
 from server.connections.threads_api import of_connection as threads_of_connection
 from server.connections.threads_api import router as threads
 from server.convening.api import people_router, seen_router
@@ -130,6 +131,7 @@ api.add_router("/booked", booked)
 api.add_router("/fetched", fetched)
 api.add_router("/connections", told_there)
 api.add_router("/connections", connections)
+api.add_router("/connections", fields_elsewhere)
 api.add_router("/connections", threads_of_connection)
 api.add_router("/threads", threads)
 api.add_router("/meetings", gone_where)

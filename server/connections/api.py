@@ -20,16 +20,14 @@ from core.problems import InputProblem
 from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
 from server.answers import Answer
-from server.bounds import Name, Number, Prose, Short
+from server.bounds import Name, Number, Short
 from server.connections.actions.connect import change_connection, check_connection, connect, drop_connection
-from server.connections.actions.fields import ask_for_field, confirm_answer, drop_field, refuse_answer
 from server.connections.actions.rule import add_rule, drop_rule
 from server.connections.actions.send import say_where, say_which, send, send_again, take_back
 from server.connections.kinds import KINDS
 from server.connections.kinds.base import Message
 from server.connections.models import AnswerState, Connection, Delivery, DeliveryState, FieldAnswer, Happened, Heard, Placed, Rule, Subject
 from server.connections.queries import (
-    answers_for,
     changes,
     connection_of,
     connections_of,
@@ -39,7 +37,6 @@ from server.connections.queries import (
     placed_of,
     takers,
 )
-from server.connections.subjects.base import QuoteSaid, link_of
 from server.connections.taking import take
 from server.convening.seen import seen
 from server.cursors import cut, moment_of, read_cursor
@@ -255,50 +252,6 @@ class WhereIn(Schema):
     places: list[PlaceOut] = Field(min_length=1, max_length=50)
 
 
-class FieldThereOut(Schema):
-    key: str
-    title: str
-    type: str
-    choices: list[str]
-
-
-class FieldQuestionOut(Schema):
-    id: int
-    field: str
-    title: str
-    type: str
-    question: str
-    by_itself: bool
-
-
-class FieldQuestionIn(Schema):
-    """by_itself: it is written without anybody having looked at it."""
-
-    field: Annotated[str, Field(min_length=1, max_length=200)]
-    question: Name
-    by_itself: bool = False
-
-
-class FieldAnswerOut(Schema):
-    """What a field is to hold, and the lines that say so. value: "" where they do not say it plainly."""
-
-    id: int
-    title: str
-    type: str
-    choices: list[str]
-    question: str
-    place: str
-    value: str
-    state: AnswerState
-    meeting: UUID
-    meeting_title: str
-    quotes: list[QuoteSaid]
-
-
-class FieldValueIn(Schema):
-    value: Prose
-
-
 class WhichIn(Schema):
     what: Literal["state", "owner", "due"]
     keep: Literal["here", "there"]
@@ -421,20 +374,6 @@ def where(request: HttpRequest, delivery_id: UUID, payload: WhereIn) -> Answer:
     return next(iter(_told([found], membership)))
 
 
-@router.post("/answers/{answer_id}/confirm", response=FieldAnswerOut)
-def confirm_field(request: HttpRequest, answer_id: Number, payload: FieldValueIn) -> Answer:
-    """It is right, or is to be this: it is written there."""
-    membership = membership_of(request)
-    return _answer(confirm_answer(membership, _answer_of(membership, answer_id), payload.value))
-
-
-@router.post("/answers/{answer_id}/refuse", response=FieldAnswerOut)
-def refuse_field(request: HttpRequest, answer_id: Number) -> Answer:
-    """It is not right: nothing is written, and what was is taken back."""
-    membership = membership_of(request)
-    return _answer(refuse_answer(membership, _answer_of(membership, answer_id)))
-
-
 @router.post("/placed/{placed_id}/take-back", response={202: None})
 def take_it_back(request: HttpRequest, placed_id: Number) -> Answer:
     """Have it removed there."""
@@ -491,47 +430,6 @@ def targets(request: HttpRequest, connection_id: UUID) -> Answer:
     require(membership, Can.SEND)
     found = open_kind(connection_of(membership, connection_id)).targets()
     return [{"key": one.key, "name": one.name, "kind": one.kind} for one in found]
-
-
-@router.get("/{connection_id}/fields", response=list[FieldThereOut])
-def fields_there(request: HttpRequest, connection_id: UUID) -> Answer:
-    """Fields there that can be filled."""
-    found = open_kind(connection_of(membership_of(request), connection_id, to_change=True)).fields()
-    return [{"key": one.key, "title": one.title, "type": one.type, "choices": list(one.choices)} for one in found]
-
-
-@router.get("/{connection_id}/questions", response=list[FieldQuestionOut])
-def field_questions(request: HttpRequest, connection_id: UUID) -> Answer:
-    """By which questions fields are filled."""
-    return list(connection_of(membership_of(request), connection_id).questions.all())
-
-
-@router.put("/{connection_id}/questions", response=FieldQuestionOut)
-def set_question(request: HttpRequest, connection_id: UUID, payload: FieldQuestionIn) -> Answer:
-    """Have a field filled by the answer to a question."""
-    membership = membership_of(request)
-    found = connection_of(membership, connection_id, to_change=True)
-    return ask_for_field(membership, found, payload.field, payload.question, by_itself=payload.by_itself)
-
-
-@router.delete("/{connection_id}/questions/{question_id}", response={204: None})
-def drop_question(request: HttpRequest, connection_id: UUID, question_id: Number) -> Answer:
-    """Fill it no more."""
-    membership = membership_of(request)
-    found = connection_of(membership, connection_id, to_change=True).questions.filter(pk=question_id).select_related("connection").first()
-    if found is None:
-        raise Refused(404, "There is no such question (any more).")
-    drop_field(membership, found)
-    return 204, None
-
-
-@router.get("/{connection_id}/answers", response=list[FieldAnswerOut])
-def field_answers(request: HttpRequest, connection_id: UUID) -> Answer:
-    """What fields are to hold, of meetings that I see; what waits for somebody first."""
-    membership = membership_of(request)
-    rows = answers_for(membership, connection_of(membership, connection_id))
-    waits = [one for one in rows.filter(state=AnswerState.PROPOSED)[: 2 * PAGE]]
-    return [_answer(one) for one in [*waits, *rows.exclude(state=AnswerState.PROPOSED)[:PAGE]]]
 
 
 @router.post("/{connection_id}/rules", response={201: RuleOut})
@@ -620,30 +518,6 @@ def told(request: HttpRequest, connection_id: UUID) -> Answer:
     except IntegrityError:
         pass  # it came twice at once, and was taken twice, which changes nothing
     return 202, None
-
-
-def _answer_of(membership: Membership, key: int) -> FieldAnswer:
-    rows = FieldAnswer.objects.filter(question__connection__in=connections_of(membership), meeting__in=listed_meetings(membership))
-    found = rows.filter(pk=key).select_related("question__connection", "meeting__workspace").first()
-    if found is None:
-        raise Refused(404, "There is no such answer (any more), or its meeting is not shared with you.")
-    return found
-
-
-def _answer(answer: FieldAnswer) -> dict:
-    lines = sorted(answer.lines.all(), key=lambda line: line.number)
-    told = {name: getattr(answer, name) for name in ("id", "value", "state")}
-    return {
-        **told,
-        "title": answer.question.title,
-        "type": answer.question.type,
-        "choices": answer.question.choices,
-        "question": answer.question.question,
-        "place": answer.target_name,
-        "meeting": answer.meeting_id,
-        "meeting_title": answer.meeting.title,
-        "quotes": [{"who": line.turn.voice.name, "text": line.text, "at": line.start, "link": link_of(answer.meeting, line.start)} for line in lines],
-    }
 
 
 def _key(payload: SendThereIn) -> str:

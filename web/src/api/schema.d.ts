@@ -2438,46 +2438,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/connections/answers/{answer_id}/confirm": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Confirm Field
-         * @description It is right, or is to be this: it is written there.
-         */
-        post: operations["server_connections_api_confirm_field"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/connections/answers/{answer_id}/refuse": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Refuse Field
-         * @description It is not right: nothing is written, and what was is taken back.
-         */
-        post: operations["server_connections_api_refuse_field"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/connections/placed/{placed_id}/take-back": {
         parameters: {
             query?: never;
@@ -2586,90 +2546,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/connections/{connection_id}/fields": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Fields There
-         * @description Fields there that can be filled.
-         */
-        get: operations["server_connections_api_fields_there"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/connections/{connection_id}/questions": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Field Questions
-         * @description By which questions fields are filled.
-         */
-        get: operations["server_connections_api_field_questions"];
-        /**
-         * Set Question
-         * @description Have a field filled by the answer to a question.
-         */
-        put: operations["server_connections_api_set_question"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/connections/{connection_id}/questions/{question_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Drop Question
-         * @description Fill it no more.
-         */
-        delete: operations["server_connections_api_drop_question"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/connections/{connection_id}/answers": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Field Answers
-         * @description What fields are to hold, of meetings that I see; what waits for somebody first.
-         */
-        get: operations["server_connections_api_field_answers"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/connections/{connection_id}/rules": {
         parameters: {
             query?: never;
@@ -2764,6 +2640,130 @@ export interface paths {
         get: operations["server_connections_api_lies_there"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fields There
+         * @description Fields there that can be filled.
+         */
+        get: operations["server_connections_fields_api_fields_there"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Field Questions
+         * @description By which questions fields are filled.
+         */
+        get: operations["server_connections_fields_api_field_questions"];
+        /**
+         * Set Question
+         * @description Have a field filled by the answer to a question.
+         */
+        put: operations["server_connections_fields_api_set_question"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/questions/{question_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Question
+         * @description Fill it no more.
+         */
+        delete: operations["server_connections_fields_api_drop_question"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Field Answers
+         * @description What fields are to hold, of meetings that I see; what waits for somebody first.
+         */
+        get: operations["server_connections_fields_api_field_answers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/answers/{answer_id}/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Confirm Field
+         * @description It is right, or is to be this: it is written there.
+         */
+        post: operations["server_connections_fields_api_confirm_field"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/answers/{answer_id}/refuse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Refuse Field
+         * @description It is not right: nothing is written, and what was is taken back.
+         */
+        post: operations["server_connections_fields_api_refuse_field"];
         delete?: never;
         options?: never;
         head?: never;
@@ -8771,61 +8771,6 @@ export interface components {
             /** Places */
             places: components["schemas"]["PlaceOut"][];
         };
-        /**
-         * AnswerState
-         * @description Waits for somebody; is written there, or on its way; is not to be written.
-         * @enum {string}
-         */
-        AnswerState: "proposed" | "confirmed" | "refused";
-        /**
-         * FieldAnswerOut
-         * @description What a field is to hold, and the lines that say so. value: "" where they do not say it plainly.
-         */
-        FieldAnswerOut: {
-            /** Id */
-            id: number;
-            /** Title */
-            title: string;
-            /** Type */
-            type: string;
-            /** Choices */
-            choices: string[];
-            /** Question */
-            question: string;
-            /** Place */
-            place: string;
-            /** Value */
-            value: string;
-            state: components["schemas"]["AnswerState"];
-            /**
-             * Meeting
-             * Format: uuid
-             */
-            meeting: string;
-            /** Meeting Title */
-            meeting_title: string;
-            /** Quotes */
-            quotes: components["schemas"]["QuoteSaid"][];
-        };
-        /**
-         * QuoteSaid
-         * @description A line of the record that something rests on. at: seconds from the beginning; link: leads there.
-         */
-        QuoteSaid: {
-            /** Who */
-            who: string;
-            /** Text */
-            text: string;
-            /** At */
-            at: number;
-            /** Link */
-            link: string;
-        };
-        /** FieldValueIn */
-        FieldValueIn: {
-            /** Value */
-            value: string;
-        };
         /** WhichIn */
         WhichIn: {
             /**
@@ -8869,47 +8814,6 @@ export interface components {
             name: string;
             /** Kind */
             kind: string;
-        };
-        /** FieldThereOut */
-        FieldThereOut: {
-            /** Key */
-            key: string;
-            /** Title */
-            title: string;
-            /** Type */
-            type: string;
-            /** Choices */
-            choices: string[];
-        };
-        /** FieldQuestionOut */
-        FieldQuestionOut: {
-            /** Id */
-            id: number;
-            /** Field */
-            field: string;
-            /** Title */
-            title: string;
-            /** Type */
-            type: string;
-            /** Question */
-            question: string;
-            /** By Itself */
-            by_itself: boolean;
-        };
-        /**
-         * FieldQuestionIn
-         * @description by_itself: it is written without anybody having looked at it.
-         */
-        FieldQuestionIn: {
-            /** Field */
-            field: string;
-            /** Question */
-            question: string;
-            /**
-             * By Itself
-             * @default false
-             */
-            by_itself: boolean;
         };
         /**
          * RuleIn
@@ -9007,6 +8911,102 @@ export interface components {
             left: string;
             /** Recalls */
             recalls: boolean;
+        };
+        /** FieldThereOut */
+        FieldThereOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Type */
+            type: string;
+            /** Choices */
+            choices: string[];
+        };
+        /** FieldQuestionOut */
+        FieldQuestionOut: {
+            /** Id */
+            id: number;
+            /** Field */
+            field: string;
+            /** Title */
+            title: string;
+            /** Type */
+            type: string;
+            /** Question */
+            question: string;
+            /** By Itself */
+            by_itself: boolean;
+        };
+        /**
+         * FieldQuestionIn
+         * @description by_itself: it is written without anybody having looked at it.
+         */
+        FieldQuestionIn: {
+            /** Field */
+            field: string;
+            /** Question */
+            question: string;
+            /**
+             * By Itself
+             * @default false
+             */
+            by_itself: boolean;
+        };
+        /**
+         * AnswerState
+         * @description Waits for somebody; is written there, or on its way; is not to be written.
+         * @enum {string}
+         */
+        AnswerState: "proposed" | "confirmed" | "refused";
+        /**
+         * FieldAnswerOut
+         * @description What a field is to hold, and the lines that say so. value: "" where they do not say it plainly.
+         */
+        FieldAnswerOut: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            /** Type */
+            type: string;
+            /** Choices */
+            choices: string[];
+            /** Question */
+            question: string;
+            /** Place */
+            place: string;
+            /** Value */
+            value: string;
+            state: components["schemas"]["AnswerState"];
+            /**
+             * Meeting
+             * Format: uuid
+             */
+            meeting: string;
+            /** Meeting Title */
+            meeting_title: string;
+            /** Quotes */
+            quotes: components["schemas"]["QuoteSaid"][];
+        };
+        /**
+         * QuoteSaid
+         * @description A line of the record that something rests on. at: seconds from the beginning; link: leads there.
+         */
+        QuoteSaid: {
+            /** Who */
+            who: string;
+            /** Text */
+            text: string;
+            /** At */
+            at: number;
+            /** Link */
+            link: string;
+        };
+        /** FieldValueIn */
+        FieldValueIn: {
+            /** Value */
+            value: string;
         };
         /** RoomOut */
         RoomOut: {
@@ -17718,90 +17718,6 @@ export interface operations {
             };
         };
     };
-    server_connections_api_confirm_field: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                answer_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["FieldValueIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FieldAnswerOut"];
-                };
-            };
-            /** @description The database does not answer just now. Try again. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused: what is wrong, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_connections_api_refuse_field: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                answer_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FieldAnswerOut"];
-                };
-            };
-            /** @description The database does not answer just now. Try again. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused: what is wrong, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     server_connections_api_take_it_back: {
         parameters: {
             query?: never;
@@ -18084,209 +18000,6 @@ export interface operations {
             };
         };
     };
-    server_connections_api_fields_there: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                connection_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FieldThereOut"][];
-                };
-            };
-            /** @description The database does not answer just now. Try again. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused: what is wrong, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_connections_api_field_questions: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                connection_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FieldQuestionOut"][];
-                };
-            };
-            /** @description The database does not answer just now. Try again. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused: what is wrong, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_connections_api_set_question: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                connection_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["FieldQuestionIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FieldQuestionOut"];
-                };
-            };
-            /** @description The database does not answer just now. Try again. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused: what is wrong, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_connections_api_drop_question: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                connection_id: string;
-                question_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description The database does not answer just now. Try again. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused: what is wrong, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_connections_api_field_answers: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                connection_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FieldAnswerOut"][];
-                };
-            };
-            /** @description The database does not answer just now. Try again. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused: what is wrong, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     server_connections_api_add_a_rule: {
         parameters: {
             query?: never;
@@ -18472,6 +18185,293 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlacedOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_fields_api_fields_there: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldThereOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_fields_api_field_questions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldQuestionOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_fields_api_set_question: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldQuestionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldQuestionOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_fields_api_drop_question: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+                question_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_fields_api_field_answers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldAnswerOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_fields_api_confirm_field: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                answer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldValueIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldAnswerOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_fields_api_refuse_field: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                answer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldAnswerOut"];
                 };
             };
             /** @description The database does not answer just now. Try again. */
