@@ -172,13 +172,22 @@ class Cluster:
         return True
 
     def _create_database(self) -> None:
-        client = self._programs / "psql"
-        environment = {**os.environ, **self.environment, "PGDATABASE": "postgres"}
+        if "aftershower" not in self.databases():
+            self.tell("create database aftershower")
+
+    def tell(self, statement: str) -> None:
+        """Have something done to the cluster itself. Raises Problem."""
+        run(self._programs / "psql", "-qc", statement, what="psql", env={**os.environ, **self.environment, "PGDATABASE": "postgres"})
+
+    def databases(self) -> set[str]:
+        """Those that it has, by name."""
         known = subprocess.run(
-            [client, "-Atc", "select 1 from pg_database where datname = 'aftershower'"], env=environment, capture_output=True, text=True
+            [self._programs / "psql", "-Atc", "select datname from pg_database"],
+            env={**os.environ, **self.environment, "PGDATABASE": "postgres"},
+            capture_output=True,
+            text=True,
         )
-        if known.stdout.strip() != "1":
-            run(client, "-qc", "create database aftershower", what="createdb", env=environment)
+        return set(known.stdout.split())
 
     @property
     def answers(self) -> bool:
@@ -209,6 +218,5 @@ class Cluster:
 
     def drop_data(self) -> None:
         """Empty the database (for a start over)."""
-        environment = {**os.environ, **self.environment, "PGDATABASE": "postgres"}
-        run(self._programs / "psql", "-qc", "drop database if exists aftershower with (force)", what="dropdb", env=environment)
+        self.tell("drop database if exists aftershower with (force)")
         self._create_database()

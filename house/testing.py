@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import hashlib
 import shutil
 import subprocess
 
-from house.ground import ROOT, VAR, VENV_PYTHON, Problem, say
+from house.ground import ROOT, VAR, VENV_PYTHON, Problem, run, say
 from house.postgres import Cluster
-from house.serve import gather_static
+from house.serve import gather_static, manage
 from house.setting_up import environment, set_up
 
 
@@ -27,6 +28,7 @@ def run_tests(pattern: str | None, coverage: bool = False) -> int:
     settings = environment(**cluster.environment, DJANGO_SETTINGS_MODULE="server.settings", AFTERSHOWER_MEDIA=str(VAR / "test-media"))
     try:
         gather_static(settings)
+        settings["AFTERSHOWER_PREPARED"] = _prepared(cluster, settings)
         # Side by side where each test has a database of its own.
         beside = ["--numprocesses", "2", "--dist", "loadfile"]
         if coverage:
@@ -43,6 +45,23 @@ def run_tests(pattern: str | None, coverage: bool = False) -> int:
         if started:
             cluster.stop()
         shutil.rmtree(VAR / "test-media", ignore_errors=True)
+
+
+def _prepared(cluster: Cluster, settings: dict[str, str]) -> str:
+    """A database with every migration made, of which the tests' own are copies; the one of last time, where no migration has changed."""
+    made_of = hashlib.sha256()
+    for path in (*sorted(ROOT.glob("server/*/migrations/*.py")), ROOT / "requirements" / "runtime.txt"):
+        made_of.update(path.read_bytes())
+    name, known = f"prepared_{made_of.hexdigest()[:12]}", cluster.databases()
+    if name in known:
+        return name
+    for old in known:
+        if old.startswith("prepar"):
+            cluster.tell(f'drop database "{old}" with (force)')
+    cluster.tell("create database preparing")
+    run(*manage("prepare"), what="prepare", env={**settings, "PGDATABASE": "preparing"}, cwd=ROOT)
+    cluster.tell(f'alter database preparing rename to "{name}"')  # whoever finds it finds it whole
+    return name
 
 
 def _pytest(arguments: list[str], settings: dict[str, str], *more: str) -> int:

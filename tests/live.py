@@ -74,8 +74,11 @@ class House:
         }
         with psycopg.connect(self._address("postgres"), autocommit=True) as admin:
             admin.execute(f'drop database if exists "{name}" with (force)')
-            admin.execute(f'create database "{name}"')
-        subprocess.run(manage("prepare"), cwd=ROOT, env=self.settings, check=True, capture_output=True)
+            prepared = os.environ.get("AFTERSHOWER_PREPARED", "")
+            copied = admin.execute("select 1 from pg_database where datname = %s", [prepared]).fetchone()
+            admin.execute(f'create database "{name}"' + (f' template "{prepared}"' if copied else ""))
+        if not copied:
+            subprocess.run(manage("prepare"), cwd=ROOT, env=self.settings, check=True, capture_output=True)
         self.post = Process(
             "test-mail", python("-m", "standins.mail", "--smtp", str(smtp), "--page", str(page), "--folder", str(self.mail)), self.settings
         )

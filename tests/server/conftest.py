@@ -4,10 +4,13 @@ import json
 import os
 from collections.abc import Sequence
 from datetime import UTC, datetime
+from functools import partial
 from itertools import pairwise
+from pathlib import Path
 from types import SimpleNamespace
 
 import pytest
+from django.contrib.auth.hashers import Argon2PasswordHasher
 from django.core import mail
 from django.db import connection
 from django.test import Client
@@ -65,10 +68,24 @@ def drawn(record: Record, encoder: Encoder, agenda: Sequence[AgendaPoint] = (), 
     return Reading(tuple(found), tuple(chapters), tuple(write_gist(record, found, chapters, lines)))
 
 
+# Passwords are kept as always; a hash that a thief may not try fast need not be slow for people who are made up by the thousand.
+Argon2PasswordHasher.time_cost, Argon2PasswordHasher.memory_cost, Argon2PasswordHasher.parallelism = 1, 64, 1
+
+
 @pytest.fixture(autouse=True)
 def reader(monkeypatch):
+    read_carefully(monkeypatch)
+
+
+def read_carefully(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("server.stages.read.read", drawn)
     monkeypatch.setattr("server.stages.word.has_writer", lambda: False)
+
+
+@pytest.fixture(scope="session")
+def django_db_modify_db_settings(django_db_modify_db_settings):
+    """The tests' database is a copy of one with every migration made, where `./aftershower test` has made one."""
+    connection.settings_dict["TEST"]["TEMPLATE"] = os.environ.get("AFTERSHOWER_PREPARED")
 
 
 @pytest.fixture
@@ -89,12 +106,16 @@ def member(workspace):
     """Makes members: member("Idris Quaye", "guest")."""
 
     def make(name: str, role: str = "member", where: Workspace | None = None) -> Membership:
-        email = f"{name.split()[0].lower()}@larkmoor.example"
-        user = User.objects.filter(email=email).first() or User.objects.create_user(email, "wet slate and lichen", name=name)
-        link_person(user, where or workspace)
-        return Membership.objects.create(user=user, workspace=where or workspace, role=role)
+        return join(where or workspace, name, role)
 
     return make
+
+
+def join(workspace: Workspace, name: str, role: str = "member") -> Membership:
+    email = f"{name.split()[0].lower()}@larkmoor.example"
+    user = User.objects.filter(email=email).first() or User.objects.create_user(email, "wet slate and lichen", name=name)
+    link_person(user, workspace)
+    return Membership.objects.create(user=user, workspace=workspace, role=role)
 
 
 @pytest.fixture
@@ -128,22 +149,22 @@ def caller():
 def make_meeting(tmp_path, settings):
     """A meeting from a transcript, through every stage, here and now."""
     settings.MEDIA_ROOT = tmp_path / "media"
+    return partial(give, tmp_path)
 
-    def make(
-        membership: Membership, title: str = "Locks", visibility: str = "workspace", people=(), text: str = TALK, work: bool = True
-    ) -> Meeting:
-        meeting = create_meeting(
-            membership, Given(title, datetime(2026, 3, 3, 9, 30, tzinfo=UTC), "Europe/London", list(people), visibility=visibility)
-        )
-        path = tmp_path / f"{meeting.pk}.vtt"
-        path.write_text(text, encoding="utf-8")
-        recording = keep_file(meeting, path, path.name, membership)
-        begin(meeting, stages_of(recording))
-        if work:
-            run_stages(meeting)
-        return Meeting.objects.get(pk=meeting.pk)
 
-    return make
+def give(
+    folder: Path, membership: Membership, title: str = "Locks", visibility: str = "workspace", people=(), text: str = TALK, work: bool = True
+) -> Meeting:
+    meeting = create_meeting(
+        membership, Given(title, datetime(2026, 3, 3, 9, 30, tzinfo=UTC), "Europe/London", list(people), visibility=visibility)
+    )
+    path = folder / f"{meeting.pk}.vtt"
+    path.write_text(text, encoding="utf-8")
+    recording = keep_file(meeting, path, path.name, membership)
+    begin(meeting, stages_of(recording))
+    if work:
+        run_stages(meeting)
+    return Meeting.objects.get(pk=meeting.pk)
 
 
 def let_in(meeting: Meeting, membership: Membership) -> None:

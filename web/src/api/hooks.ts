@@ -9,6 +9,7 @@ import { useEffect } from "react";
 import { zone } from "../parts/time";
 import type { LedgerAsked } from "../parts/matters";
 import type { Wanted } from "../parts/wanted";
+import { anew } from "./anew";
 import { client, the, type Schemas } from "./client";
 
 export const keys = {
@@ -389,13 +390,13 @@ export function useEvents(id: string): void {
     const source = new EventSource(`/api/meetings/${id}/events`);
     source.onmessage = ({ data }: MessageEvent<string>) => {
       for (const part of JSON.parse(data) as string[]) {
-        if (part === "everything") void cache.invalidateQueries({ queryKey: keys.meeting(id) });
+        if (part === "everything") void anew(cache, keys.meeting(id));
         else if (["meeting", "progress", "capture"].includes(part))
-          void cache.invalidateQueries({ queryKey: keys.meeting(id), exact: true });
+          void anew(cache, keys.meeting(id), true);
         if (part === "capture") {
-          void cache.invalidateQueries({ queryKey: keys.live(id) });
-          void cache.invalidateQueries({ queryKey: keys.clerk(id) });
-        } else void cache.invalidateQueries({ queryKey: [...keys.meeting(id), part] });
+          void anew(cache, keys.live(id));
+          void anew(cache, keys.clerk(id));
+        } else void anew(cache, [...keys.meeting(id), part]);
       }
     };
     return () => source.close();
@@ -457,7 +458,7 @@ export function useChange<In, Out>(
   const cache = useQueryClient();
   const mutation = useMutation({
     mutationFn: change,
-    onSuccess: () => Promise.all(stale.map((queryKey) => cache.invalidateQueries({ queryKey }))),
+    onSuccess: () => Promise.all(stale.map((queryKey) => anew(cache, queryKey))),
   });
   const { mutateAsync } = mutation;
   // A failure is shown from `error`; nothing is lost by not hearing of it twice.

@@ -1,5 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState, type ReactNode } from "react";
+import { anew } from "../../api/anew";
 import { keys, useChange } from "../../api/hooks";
 import { Again, showAgain, signOut } from "../../api/session";
 import { Leaf } from "../../parts/leaf";
@@ -21,8 +22,7 @@ export function useSure() {
     try {
       await what();
       setWaiting(null);
-      for (const key of [FACTORS, SESSIONS, TIED, keys.me])
-        await cache.invalidateQueries({ queryKey: key });
+      for (const key of [FACTORS, SESSIONS, TIED, keys.me]) await anew(cache, key);
     } catch (problem) {
       if (problem instanceof Again) setWaiting(() => what);
       else setError(problem as Error);

@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
+import { anew } from "../../api/anew";
 import { client, the } from "../../api/client";
 import {
   keys,
@@ -136,7 +137,7 @@ export function Capture() {
       await client.DELETE("/api/captures/{capture_id}", {
         params: { path: { capture_id: capture.id } },
       });
-      await cache.invalidateQueries({ queryKey: keys.today });
+      await anew(cache, keys.today);
     }
   }
   const begin = () => {

@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { useNavigate } from "react-router";
+import { anew } from "../../api/anew";
 import { client, the, type Schemas } from "../../api/client";
 import { keys, useChange, useMe } from "../../api/hooks";
 import { may, type Can } from "../../api/rights";
@@ -32,7 +33,7 @@ export function useFirstSteps() {
     keys.me,
   );
   useEffect(() => {
-    if (change.error) void cache.invalidateQueries({ queryKey: keys.me });
+    if (change.error) void anew(cache, keys.me);
   }, [change.error, cache]);
   const mutate = (body: { done: Step[]; settled_in: boolean }) => {
     cache.setQueryData(

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useParams } from "react-router";
+import { anew } from "../../api/anew";
 import { client, failed, Problem, the, type Schemas } from "../../api/client";
 import { useChange } from "../../api/hooks";
 import { Field } from "../../parts/field";
@@ -57,7 +58,7 @@ function Locked({ token, stale }: { token: string; stale: string[] }) {
         onSubmit={(event) => {
           event.preventDefault();
           unlock.mutate(undefined, {
-            onSuccess: () => void cache.invalidateQueries({ queryKey: stale }),
+            onSuccess: () => void anew(cache, stale),
           });
         }}
       >

@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Tabs } from "radix-ui";
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { useParams } from "react-router";
+import { anew } from "../../api/anew";
 import { failed, Problem, type Schemas } from "../../api/client";
 import { keys, useEvents, useMeeting, useMinutes, usePictures, useRecord } from "../../api/hooks";
 import { may } from "../../api/rights";
@@ -77,8 +78,7 @@ function useFreshness(id: string, state: string | undefined) {
   const cache = useQueryClient();
   const before = useRef(state);
   useEffect(() => {
-    if (before.current === "working" && state === "ready")
-      void cache.invalidateQueries({ queryKey: keys.meeting(id) });
+    if (before.current === "working" && state === "ready") void anew(cache, keys.meeting(id));
     before.current = state;
   }, [state, cache, id]);
 }
