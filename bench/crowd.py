@@ -29,7 +29,7 @@ _MAREN, _IDRIS = "maren@larkmoor.example", "idris@larkmoor.example"
 def run() -> None:
     """Print it beside the same with one who follows and nobody who gives. What asks runs on the same processors."""
     with running("crowd") as house:
-        house.python("from django.core.management import call_command; call_command('load_demo')")
+        house.manage("load_demo")
         [(meeting,)] = house.rows("select id::text from meetings_meeting where visibility = 'workspace' order by title limit 1")
         rows = [[name, *_measured(house, meeting, *load)] for name, load in (("one, none", (1, 0)), ("200, none", (_LISTENERS, 0)), ("200, 50", (_LISTENERS, _UPLOADS)))]
     heads = ["who follows, who gives", "events: p50, ms", "p95, ms", "not before the next", "looks: p50, ms", "p95, ms", "MB/s given", "answer to a piece: p95, ms", "web server, MB"]

@@ -26,7 +26,7 @@ _WATCH = """() => {
 def run() -> None:
     """Print medians and worst; the baseline is the same in a meeting of five minutes."""
     with running("bench") as house:
-        house.python("from django.core.management import call_command; call_command('load_demo')")
+        house.manage("load_demo")
         house.start_worker()
         (house.folder / "long.vtt").write_text(three_hours(), encoding="utf-8")
         maren = Client(house, MAREN)

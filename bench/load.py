@@ -26,7 +26,7 @@ class There:
 def run() -> None:
     """Print p50 and p95 of a mixed load in the same run: one user, then twenty."""
     with running("load") as house:
-        house.python("from django.core.management import call_command; call_command('load_demo')")
+        house.manage("load_demo")
         meetings = [str(key) for (key,) in house.rows("select id from meetings_meeting where visibility = 'workspace' order by title")]
         alone = _together(house, meetings, 1)
         crowd = _together(house, meetings, _USERS)

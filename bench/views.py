@@ -35,7 +35,7 @@ def three_hours() -> str:
 def run() -> None:
     """Print medians; the baseline of the calls is /api/health, of the paints the empty sign-in page."""
     with running("bench") as house:
-        house.python("from django.core.management import call_command; call_command('load_demo')")
+        house.manage("load_demo")
         house.start_worker()
         maren = Client(house, MAREN)
         (house.folder / "long.vtt").write_text(three_hours(), encoding="utf-8")

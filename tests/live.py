@@ -36,6 +36,23 @@ PASSWORD = "wet slate and lichen"
 # By which the stand-in of an identity provider knows the house.
 CLIENT, SECRET = "aftershower", "three frogs"
 
+HAND = """
+import contextlib, io, json, sys, traceback
+import django
+django.setup()
+from django.db import connections
+for line in sys.stdin:
+    printed, trouble = io.StringIO(), None
+    with contextlib.redirect_stdout(printed):
+        try:
+            exec(json.loads(line), {"__name__": "__main__"})
+        except Exception:
+            trouble = traceback.format_exc()
+    connections.close_all()
+    print(json.dumps([printed.getvalue(), trouble]), flush=True)
+"""
+"""What runs code that is handed to it, line by line."""
+
 
 def until(done: Callable[[], object], patience: float = 90.0, every: float = 0.2):
     """Wait for something to be true and return it."""
@@ -78,12 +95,13 @@ class House:
             copied = admin.execute("select 1 from pg_database where datname = %s", [prepared]).fetchone()
             admin.execute(f'create database "{name}"' + (f' template "{prepared}"' if copied else ""))
         if not copied:
-            subprocess.run(manage("prepare"), cwd=ROOT, env=self.settings, check=True, capture_output=True)
+            self.manage("prepare")
         self.post = Process(
             "test-mail", python("-m", "standins.mail", "--smtp", str(smtp), "--page", str(page), "--folder", str(self.mail)), self.settings
         )
         self.web = Process("test-web", web_command(self.port), {**self.settings, "AFTERSHOWER_POOL": "1"})
         self.workers: list[Process] = []
+        self._hand: subprocess.Popen | None = None
         self.post.start()
         self.start_web()
 
@@ -106,13 +124,20 @@ class House:
         with psycopg.connect(self._address(self.settings["PGDATABASE"]), autocommit=True) as connection:
             connection.execute("vacuum analyze")
 
-    def python(self, code: str) -> str:
-        """Run Python with Django set up on this database; what it prints."""
-        done = subprocess.run(
-            python("-c", f"import django; django.setup()\n{code}"), cwd=ROOT, env=self.settings, capture_output=True, text=True
-        )
+    def manage(self, *arguments: str) -> None:
+        """Run a command of Django's on this database."""
+        done = subprocess.run(manage(*arguments), cwd=ROOT, env=self.settings, capture_output=True, text=True)
         assert done.returncode == 0, done.stderr
-        return done.stdout
+
+    def python(self, code: str) -> str:
+        """Run Python with Django set up on this database; what it prints. One process does it all: to set Django up takes seconds."""
+        if self._hand is None:
+            self._hand = subprocess.Popen(python("-c", HAND), cwd=ROOT, env=self.settings, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+        self._hand.stdin.write(json.dumps(code) + "\n")
+        self._hand.stdin.flush()
+        printed, trouble = json.loads(self._hand.stdout.readline())
+        assert trouble is None, trouble
+        return printed
 
     def start_web(self) -> None:
         self.web.start()
@@ -181,6 +206,8 @@ for one in Thread.objects.filter(state="waiting"):
     def close(self) -> None:
         for process in (*self.workers, self.web, self.post):
             process.stop()
+        if self._hand:
+            self._hand.communicate()  # it ends where nothing more is said to it
 
     def load_people(self) -> None:
         """A workspace with an owner, a member and another member, all with the same password."""

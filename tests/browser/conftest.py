@@ -39,7 +39,7 @@ def at_rest():
 def demo_house(tmp_path_factory):
     """With the demo loaded, and no worker: nothing changes behind a test's back."""
     running = House(Cluster("test-postgres", durable=False), "browser_demo", tmp_path_factory.mktemp("demo"))
-    running.python("from django.core.management import call_command; call_command('load_demo')")
+    running.manage("load_demo")
     yield running
     running.close()
 

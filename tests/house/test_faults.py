@@ -92,7 +92,7 @@ def test_a_web_server_told_to_stop_finishes_what_it_has_begun(house, maren):
 
 def test_a_migration_that_has_to_wait_stops_nobody_from_reading(house):
     """A plan is tried again and again while somebody reads for long; whoever comes to read meanwhile is let in between."""
-    house.python("from django.core.management import call_command; call_command('migrate', 'accounts', '0008', verbosity=0)")
+    house.manage("migrate", "accounts", "0008")
     longest, stop = 0.0, threading.Event()
 
     def read() -> None:
