@@ -85,6 +85,7 @@ def web_command(port: int) -> list[str]:
 
 def prepare_database(settings: dict[str, str], *, demo: bool = False) -> None:
     """Tables as the code wants them, and the demo where it is wanted."""
+    say("preparing the database" + (" and the demo (about two minutes the first time)" if demo else ""))
     run(*manage("prepare", *(["--demo"] if demo else [])), what="prepare the database", cwd=ROOT, env=settings)
 
 
@@ -151,7 +152,6 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
         events = VAR / "calendar" / "events.json"
         if demo:
             run(*manage("demo_calendar", calendar, str(events), calls), what="prepare the demo's calendar", cwd=ROOT, env=settings)
-            run(*manage("demo_connections", *(f"{kind}={where}" for kind, where in outside.items())), what="prepare the demo's connections", cwd=ROOT, env=settings)
         rooms = VAR / "conference" / "rooms.json"
         phone = rooms.with_name("telephone.flac")
         if not phone.exists():
@@ -189,9 +189,13 @@ def serve(port: int, *, fresh: bool, demo: bool) -> int:
             # Two, so that there is another where one dies; each holds four calls (`./aftershower bench clerk`).
             *(Process(name, manage("clerk"), {**settings, "AFTERSHOWER_POOL": "1"}) for name in ("clerk", "clerk-2")),
         ]
+        say("starting the servers")
         for process in processes:
             process.start()
         _await(f"{url}/api/health", next(one for one in processes if one.name == "web"))
+        if demo:
+            # They are asked to tell of what is new, so they have to be there.
+            run(*manage("demo_connections", *(f"{kind}={where}" for kind, where in outside.items())), what="prepare the demo's connections", cwd=ROOT, env=settings)
         print(_welcome(url, f"http://127.0.0.1:{mail_page}", calendar, folder, calls, f"http://127.0.0.1:{phone_port}", outside, demo), flush=True)
         _keep_running(processes, cluster if started_cluster else None)
     except KeyboardInterrupt:

@@ -51,7 +51,7 @@ def connect(membership: Membership, kind: str, name: str, given: dict[str, Any],
     said = _set(connection, given, {})
     with acting(membership, right, "connect", kind=kind, connection=connection.name, everybody=everybody):
         keep(connection)
-    _subscribe(connection)
+    subscribe(connection)
     return connection, said
 
 
@@ -66,7 +66,7 @@ def change_connection(membership: Membership, connection: Connection, name: str 
             connection.name = one_line(name)[:120] or connection.name
         keep(connection)
     if given is not None:
-        _subscribe(connection)
+        subscribe(connection)
     return said
 
 
@@ -139,7 +139,7 @@ def _settle_addresses(checked: Settings, fields: dict[str, Any], *, secret: bool
             setattr(checked, name, settled(value, secret=secret))
 
 
-def _subscribe(connection: Connection) -> None:
+def subscribe(connection: Connection) -> None:
     """Where the other side can tell of what is new, it is asked to; where that comes to nothing, it is asked every few minutes instead."""
     try:
         open_kind(connection).subscribe(told_at(connection), unseal(connection.signing))

@@ -10,6 +10,7 @@ from django.utils import timezone
 
 from demo.people import OUTSIDE, USERS, WORKSPACE
 from server.accounts.models import Membership
+from server.connections.actions.connect import subscribe
 from server.connections.models import Connection, FieldQuestion
 from server.sealing import seal
 from server.signed import new_secret
@@ -35,11 +36,13 @@ class Command(BaseCommand):
         for kind, _, address in (one.partition("=") for one in addresses):
             settings = {"address": address, **MORE[kind]}
             known = Connection.objects.filter(workspace=maren.workspace, kind=kind, name=NAMES[kind])
-            if known.filter(dropped_at=None).update(settings=settings, next_at=timezone.now(), trouble="", fails=0) or known.exists():
-                continue
-            secrets = seal(json.dumps({"token": OUTSIDE[kind]}))
-            made = Connection.objects.create(
-                workspace=maren.workspace, made_by=maren, kind=kind, name=NAMES[kind], settings=settings, secrets=secrets, signing=seal(new_secret()), next_at=timezone.now()
-            )
-            if kind == "customers":
-                FieldQuestion.objects.create(connection=made, field="concerns", title="What worries them", type="text", question="What are they worried about?")
+            if not known.exists():
+                secrets = seal(json.dumps({"token": OUTSIDE[kind]}))
+                made = Connection.objects.create(
+                    workspace=maren.workspace, made_by=maren, kind=kind, name=NAMES[kind], secrets=secrets, signing=seal(new_secret()), next_at=timezone.now()
+                )
+                if kind == "customers":
+                    FieldQuestion.objects.create(connection=made, field="concerns", title="What worries them", type="text", question="What are they worried about?")
+            known.filter(dropped_at=None).update(settings=settings, next_at=timezone.now(), trouble="", fails=0)
+            for one in known.filter(dropped_at=None):
+                subscribe(one)
