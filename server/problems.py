@@ -18,6 +18,7 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from core.problems import InputProblem
+from server.languages import translated
 
 logger = logging.getLogger("server.api")
 
@@ -36,8 +37,8 @@ def not_allowed(detail: str) -> Refused:
 
 
 def problem(status: int, detail: str, **facts: Any) -> JsonResponse:
-    """A problem-details response."""
-    body = {"type": "about:blank", "title": HTTPStatus(status).phrase, "status": status, "detail": detail, **facts}
+    """A problem-details response, in the language of whoever asks."""
+    body = {"type": "about:blank", "title": HTTPStatus(status).phrase, "status": status, "detail": translated(detail), **facts}
     return JsonResponse(body, status=status, content_type="application/problem+json")
 
 
@@ -106,7 +107,7 @@ def install(api: NinjaAPI) -> None:
     @api.exception_handler(ValidationError)
     def invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
         fields = [
-            {"field": ".".join(str(part) for part in one["loc"][1:] if part not in ("payload", "body")), "detail": one["msg"]}
+            {"field": ".".join(str(part) for part in one["loc"][1:] if part not in ("payload", "body")), "detail": translated(one["msg"])}
             for one in error.errors
         ]
         said = "; ".join(f"{one['field']}: {one['detail']}" if one["field"] else one["detail"] for one in fields)

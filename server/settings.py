@@ -81,6 +81,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
+    "django.middleware.locale.LocaleMiddleware",
     "server.problems.boundary",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -244,7 +245,9 @@ CONTENT_SECURITY_POLICY = {
 }
 
 LANGUAGE_CODE = "en"
-USE_I18N = False
+LANGUAGES = [("en", "English"), ("es", "Español")]
+# Chosen on a device, where it is not the one that its browser asks for.
+LANGUAGE_COOKIE_NAME = "language"
 USE_TZ = True
 TIME_ZONE = "UTC"
 PROCRASTINATE_ON_APP_READY = None

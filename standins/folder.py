@@ -6,9 +6,10 @@
 from __future__ import annotations
 
 import argparse
+import errno
 import threading
 import time
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -49,9 +50,15 @@ def _moody(application: Any, moods: Moods) -> Any:
         more = 10_000_000 if mood == "huge" else 0
         headers = [one for one in said[1] if one[0].lower() != "content-length"]
         start_response(said[0], [*headers, ("Content-Length", str(len(body) + (more or 20)))])
-        return [body, b"x" * more]
+        return [body, b"x" * more] if more else _cut_off(body)
 
     return answer
+
+
+def _cut_off(body: bytes) -> Iterator[bytes]:
+    """And the line goes dead: else whoever waits for the rest would wait until the server has had enough of it."""
+    yield body
+    raise ConnectionResetError(errno.ECONNRESET, "as it is meant")
 
 
 def start(port: int, folder: Path, accounts: dict[str, str], moods: Moods | None = None) -> wsgi.Server:

@@ -15,8 +15,6 @@ from html import unescape
 from typing import Literal
 from urllib.parse import parse_qsl, quote, unquote, urlencode, urlsplit, urlunsplit
 
-from bs4 import BeautifulSoup
-
 Where = Literal["conference", "property", "address", "place", "html", "text"]
 _WORDS: Mapping[Where, str] = {
     "conference": "it is given as the event's conference",
@@ -138,6 +136,8 @@ def _links(source: Source) -> Iterator[_Found]:
 
 def _plain(html: str) -> str:
     """The text of a description in HTML, with the address of each link after its words."""
+    from bs4 import BeautifulSoup  # a quarter of a second to load, which every process would wait for
+
     soup = BeautifulSoup(html, "html.parser")
     for gone in soup(["script", "style"]):
         gone.decompose()

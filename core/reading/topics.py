@@ -7,8 +7,7 @@ from collections import Counter, defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from wordfreq import zipf_frequency
-
+from core.frequency import zipf
 from core.reading.words import STOP, terms
 from core.record.model import Record, Turn
 
@@ -96,11 +95,11 @@ def _counts(word: str, names: set[str]) -> bool:
         and plain not in STOP
         and plain not in names
         and not NUMBER.fullmatch(plain)
-        and zipf_frequency(plain, "en") < _RARE
+        and zipf(plain, "en") < _RARE
     )
 
 
 def _weight(key: str, forms: Counter, count: int) -> float:
     """How often, by how rare its rarest word is; a pair says more than a word."""
     said = max(forms, key=lambda form: forms[form]).lower()
-    return count * (8 - min(zipf_frequency(word, "en") for word in said.split())) * (1.6 if " " in key else 1.0)
+    return count * (8 - min(zipf(word, "en") for word in said.split())) * (1.6 if " " in key else 1.0)

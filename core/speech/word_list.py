@@ -13,8 +13,8 @@ from functools import cache
 
 from piper.phonemize_espeak import EspeakPhonemizer
 from rapidfuzz.distance import Levenshtein
-from wordfreq import zipf_frequency
 
+from core.frequency import zipf
 from core.record.model import Word
 from core.record.sentences import ends_sentence
 
@@ -133,7 +133,7 @@ class WordList:
         parts = heard.split()
         if not parts or any(_key(part) in self._written for part in parts):
             return None
-        known = all(zipf_frequency(part, self._language) >= _EXISTS for part in parts)
+        known = all(zipf(part, self._language) >= _EXISTS for part in parts)
         unsure = min(word.probability for word in window) < _DOUBTED
         limit = _UNKNOWN if not known else _UNSURE if unsure else _SURE
         if known and not unsure and len(parts) == 1:
@@ -260,4 +260,4 @@ def _distance(heard: str, term: str) -> float:
 def is_jargon(word: str, language: str = "en") -> bool:
     """Is this a word that the language does not have, such as a name?"""
     bare = _bare(word)
-    return bare.isalpha() and len(bare) > 3 and zipf_frequency(bare, language) < _EXISTS
+    return bare.isalpha() and len(bare) > 3 and zipf(bare, language) < _EXISTS

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.cluster.hierarchy import fcluster, linkage
 
 from core.voices.listen import Run, at_once, unit
 
@@ -39,6 +38,8 @@ def find_voices(runs: Sequence[Run], voices: int | None = None) -> np.ndarray:
     if len(chosen) == 1:
         return vectors[chosen]
     chosen = chosen[np.linspace(0, len(chosen) - 1, min(len(chosen), _MOST)).astype(int)]
+    from scipy.cluster.hierarchy import fcluster, linkage  # a second to load, which every process would wait for
+
     tree = linkage(vectors[chosen], method="average", metric="cosine")
     labels = fcluster(tree, voices, "maxclust") if voices else fcluster(tree, 1 - SAME_VOICE, "distance")
     weight = np.minimum(np.maximum(clear[chosen], 0.1), 4.0)

@@ -8,7 +8,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
 
 from core.record.model import Line, Record, Turn
 
@@ -71,6 +70,8 @@ def _assigned(
 ) -> list[NameProposal]:
     if not voices or not names:
         return []
+    from scipy.optimize import linear_sum_assignment  # a quarter of a second to load, which every process would wait for
+
     table = np.array([[score.get((voice, name), 0.0) for name in names] for voice in voices])
     proposals = []
     for row, column in zip(*linear_sum_assignment(-table), strict=True):

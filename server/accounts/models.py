@@ -30,6 +30,8 @@ class User(AbstractBaseUser, PermissionsMixin):
     email = models.EmailField(unique=True)
     name = models.CharField(max_length=120, blank=True)
     time_zone = models.CharField(max_length=64, blank=True)
+    # Of the interface where they were last, so that mail to them is in it, too.
+    language = models.CharField(max_length=8, blank=True)
     is_active = models.BooleanField(default=True)
     date_joined = models.DateTimeField(default=timezone.now)
     # A program that a workspace has let in by a token, and nobody who could sign in or be written to.

@@ -23,6 +23,7 @@ from server.booking.queries import booking_of, free_of, open_page
 from server.bounds import Day, Moment, Name, Prose
 from server.convening.api import Zoned
 from server.counting import counted
+from server.languages import OurWords
 from server.problems import Refused
 from server.sharing.policy import Can, require
 
@@ -65,7 +66,7 @@ class BookingOut(Schema):
     note: str
     state: BookingState
     written: bool
-    trouble: str
+    trouble: OurWords
 
 
 class BookingPageOut(Schema):

@@ -29,6 +29,7 @@ from server.calendars.queries import Entry, day_of_sheet, names_by_address, plan
 from server.clerk.models import SERIES, Visit, Wish
 from server.clerk.visits import seen_by, verdicts
 from server.convening.api import Zoned
+from server.languages import OurWords
 from server.pipeline.queries import WorkState, work_on
 from server.problems import Refused
 from server.sharing.policy import Can, may
@@ -47,7 +48,7 @@ class CalendarOut(Schema):
     host: str
     username: str
     looked_at: datetime | None
-    trouble: str
+    trouble: OurWords
     unread: list[str]
 
 

@@ -36,6 +36,7 @@ from server.capture.uploads import path_of
 from server.convening.api import AboutMeetingIn, GapOut
 from server.convening.seen import seen
 from server.document import answers
+from server.languages import OurWords
 from server.meetings.models import Place
 from server.pipeline.queries import estimate
 from server.problems import Refused
@@ -165,7 +166,7 @@ class CopyOut(Schema):
     form: str
     state: SoundCopy.State
     progress: float
-    message: str
+    message: OurWords
 
 
 @meeting_router.post("/{meeting_id}/sound-copies", response={202: CopyOut})

@@ -15,6 +15,7 @@ from server.answers import Answer
 from server.capture.actions.fetch_recording import ask_fetch
 from server.capture.models import Fetched, FetchedState
 from server.convening.api import AboutMeetingIn
+from server.languages import OurWords
 from server.meetings.models import Place
 from server.problems import Refused
 
@@ -32,7 +33,7 @@ class FetchedOut(Schema):
 
     id: UUID
     state: FetchedState
-    words: str
+    words: OurWords
     asked_at: datetime
     meeting: UUID | None
 

@@ -40,6 +40,7 @@ from server.connections.queries import (
 from server.connections.taking import take
 from server.convening.seen import seen
 from server.cursors import cut, moment_of, read_cursor
+from server.languages import OurWords
 from server.ledger.models import Step, StepState
 from server.problems import Refused
 from server.sealing import unseal
@@ -93,7 +94,7 @@ class ConnectionOut(Schema):
     everybody: bool
     can_change: bool
     given: dict[str, Any]
-    trouble: str
+    trouble: OurWords
     looked_at: datetime | None
     rules: list[RuleOut]
     waiting: int
@@ -115,7 +116,7 @@ class ConnectIn(Schema):
 class ConnectedOut(ConnectionOut):
     """said: what the other side says of itself."""
 
-    said: str
+    said: OurWords
 
 
 class ChangeConnectionIn(Schema):
@@ -128,8 +129,8 @@ class ChangeConnectionIn(Schema):
 class CheckedOut(Schema):
     """said: what the other side says, "" where there is trouble."""
 
-    said: str
-    trouble: str
+    said: OurWords
+    trouble: OurWords
 
 
 class RuleIn(Schema):
@@ -176,7 +177,7 @@ class DeliveryOut(Schema):
     rule: str
     state: DeliveryState
     tries: int
-    said: str
+    said: OurWords
     places: list[PlaceOut]
     queued_at: datetime
     sent_at: datetime | None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 from datetime import timedelta
+from functools import partial
 from uuid import UUID
 
 from django.conf import settings
@@ -19,6 +20,7 @@ from server.connections.queries import open_kind, side_of
 from server.connections.rules import queue_delivery, queue_filling
 from server.connections.subjects import THINGS
 from server.connections.taking import agreed_of, digest_of, take
+from server.languages import translated
 from server.mail.post import post
 from server.mail.wording import Kind as Mail
 from server.meetings.models import Meeting
@@ -213,7 +215,7 @@ def _aside(delivery: Delivery, words: str) -> None:
         fresh = Connection.objects.filter(pk=connection.pk).exclude(told_at__gt=timezone.now() - _TELL_EVERY)
         if whom and fresh.update(told_at=timezone.now()):
             link = f"{settings.BASE_URL}/connections/{connection.pk}"
-            post(Mail.ASIDE, whom.user.email, workspace=connection.workspace, link=link, name=connection.name, words=words)
+            post(Mail.ASIDE, whom.user.email, workspace=connection.workspace, link=link, name=connection.name, words=partial(translated, words))
 
 
 def receipt_of(there: Placed) -> Receipt:

@@ -18,6 +18,7 @@ from server.connections.actions.read_thread import ask_thread, drop_thread, keep
 from server.connections.models import Thread, ThreadState
 from server.connections.queries import connection_of
 from server.connections.threads import rooms_for
+from server.languages import OurWords
 from server.problems import Refused
 
 router = Router(tags=["threads"], auth=signed_in)
@@ -67,7 +68,7 @@ class ThreadOut(Schema):
     connection_name: str
     room_name: str
     state: ThreadState
-    said: str
+    said: OurWords
     made_at: datetime
     messages: list[ThreadMessageOut]
     drawn: list[ThreadDrawnOut]

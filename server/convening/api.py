@@ -27,6 +27,7 @@ from server.convening.actions.change import change_meeting
 from server.convening.actions.change_person import change_person
 from server.convening.actions.remove import remove_meeting, restore_meeting
 from server.convening.seen import seen
+from server.languages import OurWords
 from server.meetings.models import Meeting, Person, Place, Usual, Visibility
 from server.pipeline.queries import WorkState, behind, work_on
 from server.problems import Refused
@@ -50,10 +51,10 @@ class LaneOut(Schema):
 class WorkOut(Schema):
     state: WorkState
     stage: str
-    words: str
+    words: OurWords
     percent: int
     left: int | None
-    message: str
+    message: OurWords
 
 
 class PersonOut(Schema):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 from allauth.account.adapter import DefaultAccountAdapter
@@ -9,6 +10,7 @@ from django.conf import settings
 from django.http import HttpRequest
 
 from server.accounts.models import User
+from server.languages import translated
 from server.mail.post import post
 from server.mail.wording import Kind
 
@@ -40,7 +42,7 @@ class AccountAdapter(DefaultAccountAdapter):
         """By way of our own outgoing mail. Raises KeyError for a mail that has no words."""
         name = template_prefix.rsplit("/", 1)[-1]
         if what := _CHANGES.get(name):
-            post(Kind.SIGN_IN_CHANGED, email, what=what, email=email)
+            post(Kind.SIGN_IN_CHANGED, email, what=partial(translated, what), email=email)
             return
         kind = _MAILS[name]
         post(kind, email, link=context.get("password_reset_url", ""), email=email)

@@ -44,6 +44,7 @@ from server.door.actions.remove_member import remove_member
 from server.door.actions.withdraw import withdraw
 from server.door.adapter import AccountAdapter
 from server.door.provider import providers
+from server.languages import Language
 from server.meetings.leaving import made_by
 from server.meetings.models import Visibility
 from server.problems import Refused
@@ -53,16 +54,20 @@ from server.sharing.usual import customs_of
 router = Router(tags=["accounts"])
 
 
-class MyZoneIn(Zoned):
+class WhereIAmIn(Zoned):
+    """language: of the interface there."""
+
     time_zone: str = Field(max_length=64)
+    language: Language | None = None
 
 
 class MeOut(Schema):
-    """time_zone: where I was last, "" before I have been anywhere; of meetings that come by themselves it is theirs."""
+    """time_zone: where I was last, "" before I have been anywhere; of meetings that come by themselves it is theirs. language: in which I am written to."""
 
     email: str
     name: str
     time_zone: str
+    language: str
     initials: str
     workspace: str | None
     workspaces: list[WorkspaceOut]
@@ -190,6 +195,7 @@ def me(request: HttpRequest) -> Answer:
         "email": user.email,
         "name": user.name,
         "time_zone": user.time_zone,
+        "language": user.language,
         "initials": user.initials,
         "workspace": current and current.workspace.name,
         "role": current and current.role,
@@ -213,12 +219,12 @@ def rename_me(request: HttpRequest, payload: NameIn) -> Answer:
     return me(request)
 
 
-@router.put("/me/time-zone", response={204: None}, auth=signed_in)
-def move_me(request: HttpRequest, payload: MyZoneIn) -> Answer:
-    """Say where I am: what the program does for me by itself has the time of there."""
+@router.put("/me/where", response={204: None}, auth=signed_in)
+def move_me(request: HttpRequest, payload: WhereIAmIn) -> Answer:
+    """Say where I am, and in which language: what the program does for me by itself has the time of there, and its mail is in that."""
     user = user_of(request)
-    user.time_zone = payload.time_zone
-    user.save(update_fields=["time_zone"])
+    user.time_zone, user.language = payload.time_zone, payload.language or user.language
+    user.save(update_fields=["time_zone", "language"])
     return 204, None
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from allauth.account.signals import user_logged_in
 from django.core import signing
@@ -11,6 +12,7 @@ from django.http import HttpRequest, HttpResponseBase
 from django.utils import timezone
 
 from server.accounts.models import User
+from server.languages import LONG_HOUR, at, translated
 from server.mail.post import post
 from server.mail.wording import Kind
 
@@ -31,9 +33,9 @@ def _known(request: HttpRequest) -> list[int]:
 def _signed_in(sender: object, request: HttpRequest, user: User, **_: object) -> None:
     known = _known(request)
     if user.pk not in known and user.signed_in_before:
-        agent = request.META.get("HTTP_USER_AGENT", "")[:200] or "a program that does not say what it is"
-        when = f"{timezone.localtime():%-d %B %Y, %H:%M} UTC"
-        post(Kind.NEW_DEVICE, user.email, when=when, agent=agent, address=request.META.get("REMOTE_ADDR", ""))
+        agent = request.META.get("HTTP_USER_AGENT", "")[:200] or partial(translated, "a program that does not say what it is")
+        when = partial(at, timezone.now(), LONG_HOUR, "UTC")
+        post(Kind.NEW_DEVICE, user.email, when=lambda: f"{when()} UTC", agent=agent, address=request.META.get("REMOTE_ADDR", ""))
     if not user.signed_in_before:
         user.signed_in_before = True
         user.save(update_fields=["signed_in_before"])

@@ -15,6 +15,7 @@ from server.answers import Answer
 from server.bounds import Name
 from server.folders.actions.watch import leave_folder, look_again, watch_folder
 from server.folders.models import Folder, Found
+from server.languages import OurWords
 from server.meetings.models import Visibility
 from server.problems import Refused
 
@@ -30,7 +31,7 @@ class ArrivalOut(Schema):
     name: str
     size: int
     state: Found.State
-    words: str
+    words: OurWords
     found_at: datetime
     meeting: UUID | None
 
@@ -42,7 +43,7 @@ class FolderOut(Schema):
     username: str
     visibility: Visibility
     looked_at: datetime | None
-    trouble: str
+    trouble: OurWords
     found: list[ArrivalOut]
 
 

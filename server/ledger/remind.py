@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime, timedelta
+from functools import partial
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
@@ -10,6 +11,7 @@ from django.utils import timezone
 
 from server.accounts.models import Membership
 from server.acting import acting
+from server.languages import said, translated
 from server.ledger.models import Reminded, Reminders, Step
 from server.ledger.queries import View, Wanted, narrowed
 from server.mail.post import post
@@ -50,11 +52,6 @@ def _tell(member: Membership, now: datetime) -> bool:
         fresh = {True: [one for one in late if _once(one, member, True)], False: [one for one in soon if _once(one, member, False)]}
         if not fresh[True] and not fresh[False]:
             return False
-        heads = {False: "Due tomorrow:", True: "Due yesterday, and not done:"}
-        parts = ["\n".join([heads[which], *(f"– {_worded(one)} ({one.meeting.title})" for one in steps)]) for which, steps in fresh.items() if steps]
-        count = len(fresh[True]) + len(fresh[False])
-        first = (fresh[False] or fresh[True])[0]
-        subject = f"{'Due tomorrow' if fresh[False] else 'Due yesterday'}: {_worded(first)}" if count == 1 else f"{count} actions are due"
         link = f"{settings.BASE_URL}/ledger?whose=mine"
         post(
             Kind.REMINDER,
@@ -62,10 +59,21 @@ def _tell(member: Membership, now: datetime) -> bool:
             link=link,
             workspace=member.workspace,
             stop=stop_token("reminders", member.pk),
-            subject=subject,
-            titles="\n\n".join(parts),
+            subject=partial(_subject, fresh),
+            titles=partial(_titles, fresh),
         )
     return True
+
+
+def _subject(fresh: dict[bool, list[Step]]) -> str:
+    if (count := len(fresh[True]) + len(fresh[False])) > 1:
+        return said("{0} actions are due", count)
+    return said("Due tomorrow: {0}", _worded(fresh[False][0])) if fresh[False] else said("Due yesterday: {0}", _worded(fresh[True][0]))
+
+
+def _titles(fresh: dict[bool, list[Step]]) -> str:
+    heads = {False: translated("Due tomorrow:"), True: translated("Due yesterday, and not done:")}
+    return "\n\n".join("\n".join([heads[late], *(f"– {_worded(one)} ({one.meeting.title})" for one in steps)]) for late, steps in fresh.items() if steps)
 
 
 def _worded(step: Step) -> str:

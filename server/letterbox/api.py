@@ -13,6 +13,7 @@ from server.accounts.current import membership_of, signed_in
 from server.accounts.models import Membership
 from server.answers import Answer
 from server.bounds import Number
+from server.languages import OurWords
 from server.letterbox.actions.list_sender import drop_sender, list_sender
 from server.letterbox.actions.renew import renew_address
 from server.sharing.policy import Can, require
@@ -27,7 +28,7 @@ class LetterOut(Schema):
     title: str
     at: datetime
     goes: bool
-    words: str
+    words: OurWords
 
 
 class SenderOut(Schema):

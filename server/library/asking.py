@@ -13,8 +13,8 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 from django.db.models import Avg, Count, Exists, OuterRef, QuerySet
-from wordfreq import zipf_frequency
 
+from core.frequency import zipf
 from core.reading.reader import Read
 from core.reading.words import content_words, terms
 from core.record.model import Participant
@@ -167,7 +167,7 @@ def _by_words(meetings: QuerySet[Meeting], question: str, languages: Collection[
     spots: dict[UUID, float] = defaultdict(float)
     length = known["length"] or 1.0
     at: dict[tuple[UUID, int], dict[str, float]] = defaultdict(dict)
-    for word in sorted(set(content_words(question)), key=lambda word: (zipf_frequency(word, "en"), word))[:_WORDS]:
+    for word in sorted(set(content_words(question)), key=lambda word: (zipf(word, "en"), word))[:_WORDS]:
         asked = asked_in_forms(word, languages)
         rows = list(Line.objects.filter(meeting__in=meetings, search=asked).values_list("meeting", "number", "meeting__duration")[:_HELD])
         if len(rows) == _HELD:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime, timedelta
+from functools import partial
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
@@ -11,6 +12,7 @@ from django.utils import timezone
 from core.text import one_line
 from server.accounts.models import Membership
 from server.acting import acting
+from server.languages import DAY, HOUR, at, said, translated
 from server.library.models import Digest, Often
 from server.library.news import LONGEST, News, news
 from server.library.queries import first_line
@@ -57,20 +59,20 @@ def _send(wish: Digest, now: datetime) -> bool:
             link=f"{settings.BASE_URL}/",
             workspace=member.workspace,
             stop=stop_token("digest", member.pk),
-            subject=_subject(found, member),
-            news=_words(found, zone),
+            subject=partial(_subject, found, member),
+            news=partial(_words, found, wish.time_zone),
         )
     return True
 
 
 def _subject(found: News, member: Membership) -> str:
-    counts = ((len(found.given), "for you to do"), (len(found.meetings), "to read"), (len(found.mentions), "where you are mentioned"), (len(found.ahead), "ahead"))
-    return f"{member.workspace.name}: {', '.join(f'{count} {what}' for count, what in counts if count)}"
+    counts = ((found.given, "{0} for you to do"), (found.meetings, "{0} to read"), (found.mentions, "{0} where you are mentioned"), (found.ahead, "{0} ahead"))
+    return f"{member.workspace.name}: {', '.join(said(what, len(ones)) for ones, what in counts if ones)}"
 
 
-def _words(found: News, zone: ZoneInfo) -> str:
+def _words(found: News, zone: str) -> str:
     def day(moment: datetime) -> str:
-        return f"{moment.astimezone(zone):%A %-d %B, %H:%M}"
+        return at(moment, HOUR, zone)
 
     def settled(finding: Finding, text: str, more: str = "") -> str:
         return f"{one_line(text)}{more} ({one_line(finding.meeting.title)}) <{settings.BASE_URL}/meetings/{finding.meeting_id}?line={first_line(finding)}>"
@@ -79,9 +81,9 @@ def _words(found: News, zone: ZoneInfo) -> str:
         return f"<{settings.BASE_URL}/meetings/{key}>"
 
     sections = {
-        "For you to do": [settled(finding, text, f", due {finding.due:%A %-d %B}" if finding.due else "") for finding, text in found.given],
+        "For you to do": [settled(finding, text, said(", due {0}", at(finding.due, DAY)) if finding.due else "") for finding, text in found.given],
         "Where you are mentioned": [
-            f"{one_line(one.user.called) if one.user else 'Somebody'}, in {one_line(one.meeting.title)} <{settings.BASE_URL}/meetings/{one.meeting_id}?at={one.start:.0f}>"
+            f"{said('{0}, in {1}', one_line(one.user.called) if one.user else translated('Somebody'), one_line(one.meeting.title))} <{settings.BASE_URL}/meetings/{one.meeting_id}?at={one.start:.0f}>"
             for one in found.mentions
         ],
         "Without you": [
@@ -91,7 +93,7 @@ def _words(found: News, zone: ZoneInfo) -> str:
         "Decided": [settled(finding, text) for finding, text in found.decisions],
         "Ahead": [f"{one_line(one.planned.title) if one.planned else ''}, {day(one.start)}" for one in found.ahead],
     }
-    return "\n\n".join("\n".join([f"{head}:", *(f"– {line}" for line in lines)]) for head, lines in sections.items() if lines)
+    return "\n\n".join("\n".join([f"{translated(head)}:", *(f"– {line}" for line in lines)]) for head, lines in sections.items() if lines)
 
 
 def _short(gist: list[str]) -> str:
@@ -99,4 +101,4 @@ def _short(gist: list[str]) -> str:
 
 
 def _named(times: int) -> str:
-    return "" if not times else " Your name was said once." if times == 1 else f" Your name was said in {times} places."
+    return "" if not times else f" {translated('Your name was said once.')}" if times == 1 else f" {said('Your name was said in {0} places.', times)}"

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import date, datetime
+from functools import partial
 from typing import Any
 
 from django.conf import settings
 from django.utils import timezone
 
 from server.acting import acting
+from server.languages import said
 from server.library.models import KeptSearch
 from server.library.narrow import Narrowed, narrowed
 from server.library.search import Order, search
@@ -47,6 +49,11 @@ def new_of(kept: KeptSearch, since: datetime) -> list[Meeting]:
     return [] if found.alike else [one.meeting for one in found.meetings]
 
 
+def _titles(found: list[Meeting]) -> str:
+    more = [said("and {0} more", len(found) - _LISTED)] if len(found) > _LISTED else []
+    return "\n".join(f"– {line}" for line in [*(one.title for one in found[:_LISTED]), *more])
+
+
 def tell_of_new() -> int:
     """A letter for each search that is to tell and has something new. Returns how many."""
     told = 0
@@ -54,10 +61,8 @@ def tell_of_new() -> int:
         now = timezone.now()
         if found := new_of(kept, kept.told_at):
             with acting(None, None, "tell of kept search"):
-                titles = "\n".join(f"– {one.title}" for one in found[:_LISTED])
-                more = f"\n– and {len(found) - _LISTED} more" if len(found) > _LISTED else ""
                 link = f"{settings.BASE_URL}/library?kept={kept.pk}"
-                post(Kind.FOUND, kept.membership.user.email, link=link, workspace=kept.membership.workspace, stop=stop_token("search", kept.pk), name=kept.name, titles=titles + more)
+                post(Kind.FOUND, kept.membership.user.email, link=link, workspace=kept.membership.workspace, stop=stop_token("search", kept.pk), name=kept.name, titles=partial(_titles, found))
                 KeptSearch.objects.filter(pk=kept.pk).update(told_at=now)
             told += 1
     return told

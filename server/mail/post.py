@@ -15,6 +15,7 @@ from django.conf import settings
 from django.core.mail import EmailMultiAlternatives
 from django.utils import timezone
 from django.utils.crypto import constant_time_compare, salted_hmac
+from django.utils.translation import get_language, override
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
@@ -71,7 +72,9 @@ def post(
     _check_allowance(kind, by)
     if to.endswith(NOBODY):  # a program that came in by a token
         return Letter(to=to, kind=kind)
-    words = worded(kind, link, **(facts | {"stop": by_hand(stop)} if stop else facts))
+    known = User.objects.filter(email=to).values_list("language", flat=True).first()
+    with override(known or get_language()):  # who is nobody here is written to as whoever causes it speaks
+        words = worded(kind, link, **(facts | {"stop": by_hand(stop)} if stop else facts))
     letter = Letter.objects.create(
         workspace=workspace or (meeting.workspace if meeting else None),
         meeting=meeting,

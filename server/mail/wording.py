@@ -10,8 +10,10 @@ from django.conf import settings
 from django.db.models import TextChoices
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString
+from django.utils.translation import get_language
 
 from core.text import one_line
+from server.languages import said, translated
 
 
 class Kind(TextChoices):
@@ -183,18 +185,22 @@ class Worded:
 
 
 def worded(kind: Kind, link: str = "", **facts: object) -> Worded:
-    """A mail's words. link: the address that it leads to. Raises KeyError where a fact is missing."""
+    """A mail's words, in the language that is spoken. link: the address that it leads to. A fact that is a function is what it gives in that
+    language. Raises KeyError where one is missing."""
     wording = WORDINGS[kind]
+    facts = {name: fact() if callable(fact) else fact for name, fact in facts.items()}
     if stop := facts.get("stop"):
-        facts = facts | {"stop": f"You get this mail because you asked for it. To stop it:\n{stop}"}
-    paragraphs = [paragraph.format_map(facts) for paragraph in wording.paragraphs]
-    text = "\n\n".join([*paragraphs, *([f"{wording.link}:\n{link}"] if wording.link and link else [])]) + "\n"
+        facts = facts | {"stop": said("You get this mail because you asked for it. To stop it:\n{0}", stop)}
+    paragraphs = [translated(paragraph).format_map(facts) for paragraph in wording.paragraphs]
+    way_in = translated(wording.link)
+    text = "\n\n".join([*paragraphs, *([f"{way_in}:\n{link}"] if wording.link and link else [])]) + "\n"
     body = format_html_join("", "{}", ((_as_html(block),) for paragraph in paragraphs for block in paragraph.split("\n\n")))
-    way = format_html('<p><a href="{}">{}</a></p>', link, wording.link) if wording.link and link else ""
+    way = format_html('<p><a href="{}">{}</a></p>', link, way_in) if wording.link and link else ""
     html = format_html(
-        '<!doctype html><html lang="en"><body style="font-family:Georgia,serif;font-size:16px;line-height:1.5;color:#1d2a2f">'
+        '<!doctype html><html lang="{}"><body style="font-family:Georgia,serif;font-size:16px;line-height:1.5;color:#1d2a2f">'
         '{}{}<p style="color:#5a6468;font-size:13px">Aftershower</p></body></html>',
+        get_language(),
         body,
         way,
     )
-    return Worded(one_line(wording.subject.format_map(facts))[:300], text, str(html))
+    return Worded(one_line(translated(wording.subject).format_map(facts))[:300], text, str(html))

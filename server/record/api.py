@@ -21,6 +21,7 @@ from server.audit.log import log
 from server.bounds import Name, Number, Seconds, Short
 from server.convening.seen import seen
 from server.document import forms
+from server.languages import OurWords
 from server.meetings.attachment import attachment
 from server.problems import Refused
 from server.record.actions.copy_record import ask_copy
@@ -242,7 +243,7 @@ class RecordCopyOut(Schema):
     form: str
     state: RecordCopy.State
     progress: float
-    message: str
+    message: OurWords
 
 
 @router.post("/{meeting_id}/record-copies", response={202: RecordCopyOut})

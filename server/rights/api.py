@@ -18,6 +18,7 @@ from server.answers import Answer
 from server.audit.log import log
 from server.bounds import Number
 from server.document import answers
+from server.languages import OurWords
 from server.meetings.models import Hold, Person
 from server.problems import Refused
 from server.rights.actions.erase_person import erase_person
@@ -62,7 +63,7 @@ class ErasureOut(Schema):
     asked_at: datetime
     meetings: int
     done: int
-    trouble: str
+    trouble: OurWords
     done_at: datetime | None
 
 

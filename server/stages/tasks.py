@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import errno
 import logging
+from functools import partial
 from itertools import takewhile
-from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from django.db import close_old_connections, transaction
@@ -17,6 +17,7 @@ from psycopg.errors import DiskFull
 
 from core.problems import InputProblem
 from server.acting import lock
+from server.languages import HOUR, at, translated
 from server.mail.post import post
 from server.mail.wording import Kind
 from server.meetings.models import Meeting
@@ -147,9 +148,9 @@ def fail(run: StageRun, message: str) -> None:
         notify(run.meeting_id, Part.PROGRESS)
         meeting = Meeting.objects.select_related("created_by", "workspace").get(pk=run.meeting_id)
         if meeting.created_by:
-            when = f"{meeting.started_at.astimezone(ZoneInfo(meeting.time_zone)):%A %-d %B, %H:%M}"
+            when = partial(at, meeting.started_at, HOUR, meeting.time_zone)
             link = f"{settings.BASE_URL}/meetings/{meeting.pk}"
-            post(Kind.FAILED, meeting.created_by.email, meeting=meeting, link=link, title=meeting.title, when=when, why=message)
+            post(Kind.FAILED, meeting.created_by.email, meeting=meeting, link=link, title=meeting.title, when=when, why=partial(translated, message))
 
 
 @app.periodic(cron="* * * * *")

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from zoneinfo import ZoneInfo
+from functools import partial
 
 from django.conf import settings
 from django.utils import timezone
 
 from server.capture.models import Recording
+from server.languages import HOUR, at, translated
 from server.mail.post import post
 from server.mail.wording import Kind
 from server.meetings.models import Meeting, Place
@@ -24,10 +25,10 @@ def _keep_told(meeting: Meeting, first_time: bool) -> None:
     if not first_time:
         return
     Meeting.objects.filter(pk=meeting.pk).update(ready_at=timezone.now())
-    when = f"{meeting.started_at.astimezone(ZoneInfo(meeting.time_zone)):%A %-d %B, %H:%M}"
+    when = partial(at, meeting.started_at, HOUR, meeting.time_zone)
     link = f"{settings.BASE_URL}/meetings/{meeting.id}"
     if meeting.place == Place.MEMO:
-        by = meeting.created_by.called if meeting.created_by else "A colleague"
+        by = meeting.created_by.called if meeting.created_by else partial(translated, "A colleague")
         for address in _recipients(meeting):
             post(Kind.MEMO, address, meeting=meeting, link=link, by_name=by, title=meeting.title, when=when)
     have_got_them = send_when_ready(meeting)

@@ -15,6 +15,7 @@ from pydantic import Field
 from server.accounts.current import membership_of, signed_in
 from server.answers import Answer
 from server.bounds import Moment, Name
+from server.languages import OurWords
 from server.meetings.models import Visibility
 from server.problems import Refused
 from server.sealing import unseal
@@ -38,7 +39,7 @@ class RangOut(Schema):
     begun_at: datetime
     people: list[str]
     state: Rang.State
-    words: str
+    words: OurWords
     meeting: UUID | None
 
 

@@ -111,9 +111,11 @@ def test_the_sample_is_ones_own_and_there_is_one(maren, caller, member, settings
 def test_what_comes_by_itself_has_the_time_of_where_one_is(maren, caller):
     call = caller(maren)
     assert call("get", "/api/me").json()["time_zone"] == ""
-    assert call("put", "/api/me/time-zone", {"time_zone": "Europe/Madrid"}).status_code == 204
-    assert call("get", "/api/me").json()["time_zone"] == "Europe/Madrid"
-    assert call("put", "/api/me/time-zone", {"time_zone": "Middle/Earth"}).status_code == 422
+    assert call("put", "/api/me/where", {"time_zone": "Europe/Madrid"}).status_code == 204
+    assert call("put", "/api/me/where", {"time_zone": "Europe/Madrid", "language": "es"}).status_code == 204
+    assert call("put", "/api/me/where", {"time_zone": "Europe/Madrid", "language": "la"}).status_code == 422
+    assert [call("get", "/api/me").json()[name] for name in ("time_zone", "language")] == ["Europe/Madrid", "es"]
+    assert call("put", "/api/me/where", {"time_zone": "Middle/Earth"}).status_code == 422
     maren.user.refresh_from_db()
     now = timezone.now()
     visit = Visit.objects.create(workspace=maren.workspace, asked_by=maren, call="x", state="waiting", holder="h", starts_at=now, until=now)

@@ -5,8 +5,7 @@ from __future__ import annotations
 import re
 from datetime import date
 
-from wordfreq import zipf_frequency
-
+from core.frequency import zipf
 from core.reading.due import MONTHS, WEEKDAYS, days_named
 from core.reading.words import terms
 from core.reading.writer.numbers import numbers_in, stated_in
@@ -51,7 +50,7 @@ def _strange_names(text: str, passage: Passage, said: str) -> list[str]:
         head = not text[: match.start()].rstrip() or text[: match.start()].rstrip()[-1] in ".?!:“"
         if not word[0].isupper() or lower in known or set(lower.split("-")) <= known or lower in (*WEEKDAYS, *MONTHS, "i"):
             continue
-        if head and zipf_frequency(lower, "en") >= _ORDINARY:
+        if head and zipf(lower, "en") >= _ORDINARY:
             continue
         if lower.endswith("s") and lower[:-1] in known or f"{lower}s" in known:
             continue

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import secrets
 from datetime import datetime, timedelta
-from zoneinfo import ZoneInfo
+from functools import partial
 
 from django.conf import settings
 from django.db.backends.postgresql.psycopg_any import DateTimeTZRange
@@ -17,6 +17,7 @@ from server.agenda.actions.run_agenda import prepare
 from server.booking.keep import kept_free, note_booked, note_called_off, note_moved
 from server.booking.models import Booking, BookingPage, BookingState
 from server.booking.queries import digest_of, is_free
+from server.languages import LONG_HOUR, at, translated
 from server.mail.post import post
 from server.mail.wording import Kind
 from server.pipeline.work import Queue
@@ -99,8 +100,8 @@ def _tell(booking: Booking, token: str, what: str) -> None:
             reply_to=answers_to,
             attached=f"booking {booking.pk}",
             title=page.title,
-            what=what,
-            when=_when(booking, zone),
+            what=partial(translated, what),
+            when=partial(_when, booking, zone),
             who=who,
             place=page.link,
             note=note,
@@ -109,5 +110,4 @@ def _tell(booking: Booking, token: str, what: str) -> None:
 
 
 def _when(booking: Booking, zone: str) -> str:
-    there = booking.start.astimezone(ZoneInfo(zone))
-    return f"{there:%A %-d %B %Y, %H:%M} ({zone.replace('_', ' ')})"
+    return f"{at(booking.start, LONG_HOUR, zone)} ({zone.replace('_', ' ')})"

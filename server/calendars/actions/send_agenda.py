@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from zoneinfo import ZoneInfo
+from functools import partial
 
 from django.utils import timezone
 
@@ -10,6 +10,7 @@ from server.accounts.models import Membership
 from server.acting import acting
 from server.calendars.ahead import prepared_of, takers_of
 from server.calendars.models import Planned
+from server.languages import HOUR, at
 from server.mail.post import post
 from server.mail.wording import Kind
 from server.problems import Refused
@@ -25,7 +26,7 @@ def send_agenda(membership: Membership, planned: Planned) -> None:
         if not takers:
             raise Refused(422, "Nobody else who comes has an address in the invitation.")
         points = "\n".join(f"{number}. {text} ({minutes} min)" for number, (text, minutes) in enumerate(prepared.points, start=1))
-        when = f"{planned.start.astimezone(ZoneInfo(planned.zone or membership.user.time_zone or 'UTC')):%A %-d %B, %H:%M}"
+        when = partial(at, planned.start, HOUR, planned.zone or membership.user.time_zone or "UTC")
         for one in takers:
             post(
                 Kind.AGENDA,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from uuid import UUID
 
 from django.conf import settings
@@ -12,6 +13,7 @@ from core.text import one_line
 from server.accounts.models import Membership
 from server.acting import acting
 from server.counting import counted
+from server.languages import translated
 from server.mail.post import post
 from server.mail.wording import Kind
 from server.meetings.models import Meeting, Visibility
@@ -48,7 +50,7 @@ def ask_to_see(membership: Membership, key: UUID, words: str) -> None:
                 link=f"{settings.BASE_URL}/meetings/{meeting.pk}/settings",
                 by_name=membership.user.called,
                 title=meeting.title,
-                words=f"“{request.words}”" if request.words else "They say nothing more.",
+                words=f"“{request.words}”" if request.words else partial(translated, "They say nothing more."),
             )
 
 

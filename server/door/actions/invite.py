@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from django.conf import settings
 from django.utils import timezone
 
 from server.accounts.models import Invitation, Membership, Role
 from server.acting import acting
+from server.languages import LONG_DAY, at
 from server.mail.post import post
 from server.mail.wording import Kind
 from server.problems import Refused
@@ -31,7 +34,7 @@ def invite(membership: Membership, email: str, role: str) -> Invitation:
             link=f"{settings.BASE_URL}/invited/{invitation.token}",
             by_name=membership.user.called,
             workspace_name=membership.workspace.name,
-            until=f"{invitation.ends_at:%-d %B %Y}",
+            until=partial(at, invitation.ends_at, LONG_DAY),
         )
     return invitation
 

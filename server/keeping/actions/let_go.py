@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from datetime import date, timedelta
+from functools import partial
 from uuid import UUID
 
 from django.conf import settings
@@ -21,6 +22,7 @@ from server.capture.models import Picture, Recording
 from server.copies import drop
 from server.keeping.models import Announced
 from server.keeping.queries import Goes, due, rules_of, what_goes
+from server.languages import LONG_DAY, at, said, translated
 from server.mail.post import post
 from server.mail.wording import Kind
 from server.meetings.models import Hold, Meeting
@@ -83,13 +85,33 @@ def _tell(workspace: Workspace, fresh: list[Goes], today: date) -> None:
         for user in [maker] if maker and maker.pk in members else managing:
             mine[user].append(one)
     for user, goes in mine.items():
-        lines = [
-            f"– {one.meeting.title if one.meeting.created_by_id == user.pk else 'a meeting of somebody who has left'}, {one.meeting.started_at:%-d %B %Y}: "
-            f"{_WORDS[one.bite.what]}, on {max(one.bite.on, today + timedelta(days=BEFORE)):%-d %B %Y}"
-            for one in goes
-        ]
-        subject = f"What goes soon: {len(goes)} meeting{'s' if len(goes) > 1 else ''}"
-        post(Kind.GOES, user.email, workspace=workspace, link=f"{settings.BASE_URL}/library", subject=subject, workspace_name=workspace.name, meetings="\n".join(lines))
+        post(
+            Kind.GOES,
+            user.email,
+            workspace=workspace,
+            link=f"{settings.BASE_URL}/library",
+            subject=partial(_subject, len(goes)),
+            workspace_name=workspace.name,
+            meetings=partial(_listed, user, goes, today),
+        )
+
+
+def _subject(count: int) -> str:
+    return translated("What goes soon: a meeting") if count == 1 else said("What goes soon: {0} meetings", count)
+
+
+def _listed(user: User, goes: list[Goes], today: date) -> str:
+    """A line for each; what it is called is for whoever made it."""
+    return "\n".join(
+        said(
+            "– {0}, {1}: {2}, on {3}",
+            one.meeting.title if one.meeting.created_by_id == user.pk else translated("a meeting of somebody who has left"),
+            at(one.meeting.started_at, LONG_DAY),
+            translated(_WORDS[one.bite.what]),
+            at(max(one.bite.on, today + timedelta(days=BEFORE)), LONG_DAY),
+        )
+        for one in goes
+    )
 
 
 def _let_go(one: Goes) -> None:

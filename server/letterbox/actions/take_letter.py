@@ -6,6 +6,7 @@ import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
+from functools import partial
 from pathlib import PurePath
 from urllib.parse import urlsplit
 from zoneinfo import ZoneInfo
@@ -29,6 +30,7 @@ from server.capture.fetching import laid
 from server.clerk.actions.send import send_clerk
 from server.clerk.visits import gatherings, plan_visits, planned_rows, verdicts
 from server.folders.keep import MEDIA
+from server.languages import translated
 from server.letterbox.models import Arrived, Sender
 from server.mail.models import Letter as Post
 from server.mail.post import post
@@ -78,7 +80,7 @@ def take_letter(workspace: Workspace, data: bytes) -> None:
             outcome = _Outcome(False, problem.detail if isinstance(problem, Refused) else str(problem))
         act.note(goes=outcome.goes)
         Arrived.objects.create(membership=member, key=key, title=title, goes=outcome.goes, words=outcome.words[:400])
-        post(Kind.CLERK, member.user.email, link=settings.BASE_URL, workspace=workspace, by=member.user, title=title, words=outcome.words)
+        post(Kind.CLERK, member.user.email, link=settings.BASE_URL, workspace=workspace, by=member.user, title=title, words=partial(translated, outcome.words))
 
 
 def _member(workspace: Workspace, address: str) -> Membership | None:
@@ -125,7 +127,7 @@ def take_reply(answered: Post, data: bytes) -> None:
             write_comment(member, meeting, letter.reply[:4000], 0.0, 0.0)
         except Refused as refused:
             words = refused.detail
-            post(Kind.CLERK, member.user.email, link=settings.BASE_URL, workspace=meeting.workspace, by=member.user, title=answered.subject, words=words)
+            post(Kind.CLERK, member.user.email, link=settings.BASE_URL, workspace=meeting.workspace, by=member.user, title=answered.subject, words=partial(translated, words))
         Arrived.objects.create(membership=member, key=key, title=answered.subject[:200], goes=False, words=words or "Your answer is a comment on the meeting.")
 
 

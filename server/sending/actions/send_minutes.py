@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from zoneinfo import ZoneInfo
+from functools import partial
 
 from django.conf import settings
 from django.utils import timezone
@@ -11,6 +11,7 @@ from django.utils import timezone
 from core.formats.writers import MEDIA_TYPES
 from server.accounts.models import Membership
 from server.acting import acting
+from server.languages import HOUR, at
 from server.mail.models import Letter
 from server.mail.post import ATTACHED, Attached, post
 from server.mail.wording import Kind
@@ -74,7 +75,7 @@ def forget_plan(membership: Membership, meeting: Meeting) -> None:
 
 def _post(meeting: Meeting, receivers: Collection[Receiver], form: str, membership: Membership | None) -> None:
     by = membership.user if membership else meeting.created_by
-    when = f"{meeting.started_at.astimezone(ZoneInfo(meeting.time_zone)):%A %-d %B, %H:%M}"
+    when = partial(at, meeting.started_at, HOUR, meeting.time_zone)
     for one in receivers:  # a mail each: nobody learns who else has got it
         post(
             Kind.MINUTES,

@@ -48,7 +48,7 @@ export interface paths {
         patch: operations["server_door_api_rename_me"];
         trace?: never;
     };
-    "/api/me/time-zone": {
+    "/api/me/where": {
         parameters: {
             query?: never;
             header?: never;
@@ -58,7 +58,7 @@ export interface paths {
         get?: never;
         /**
          * Move Me
-         * @description Say where I am: what the program does for me by itself has the time of there.
+         * @description Say where I am, and in which language: what the program does for me by itself has the time of there, and its mail is in that.
          */
         put: operations["server_door_api_move_me"];
         post?: never;
@@ -5846,7 +5846,7 @@ export interface components {
         FirstStep: "read" | "ask" | "microphone" | "words" | "share";
         /**
          * MeOut
-         * @description time_zone: where I was last, "" before I have been anywhere; of meetings that come by themselves it is theirs.
+         * @description time_zone: where I was last, "" before I have been anywhere; of meetings that come by themselves it is theirs. language: in which I am written to.
          */
         MeOut: {
             /** Email */
@@ -5855,6 +5855,8 @@ export interface components {
             name: string;
             /** Time Zone */
             time_zone: string;
+            /** Language */
+            language: string;
             /** Initials */
             initials: string;
             /** Workspace */
@@ -5901,10 +5903,20 @@ export interface components {
             /** Name */
             name: string;
         };
-        /** MyZoneIn */
-        MyZoneIn: {
+        /**
+         * Language
+         * @description Those of `LANGUAGES` in the settings, which are read before this is.
+         * @enum {string}
+         */
+        Language: "en" | "es";
+        /**
+         * WhereIAmIn
+         * @description language: of the interface there.
+         */
+        WhereIAmIn: {
             /** Time Zone */
             time_zone: string;
+            language?: components["schemas"]["Language"] | null;
         };
         /** FirstStepsIn */
         FirstStepsIn: {
@@ -11998,7 +12010,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MyZoneIn"];
+                "application/json": components["schemas"]["WhereIAmIn"];
             };
         };
         responses: {

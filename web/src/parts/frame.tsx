@@ -8,7 +8,7 @@ import { engine } from "../capture/engine";
 import { RATE } from "../capture/keep";
 import { useUploads } from "../capture/uploads";
 import { useCapture } from "../capture/use";
-import { t } from "../texts";
+import { language, t } from "../texts";
 import { useKeys } from "./keys";
 import { Menu, MenuItem } from "./menu";
 import { Shortcuts } from "./shortcuts";
@@ -53,12 +53,14 @@ function useReadiness() {
   }, [data, say]);
 }
 
-/** What the program does by itself, such as what the clerk takes in, has the time of where one is. */
-function useZone(known: string) {
+/** What the program does by itself, such as what the clerk takes in, has the time of where one is; and its mail is in one's language. */
+function useWhere(me: { time_zone: string; language: string }) {
   useEffect(() => {
-    if (known !== zone())
-      void client.PUT("/api/me/time-zone", { body: { time_zone: zone() } }).catch(() => undefined);
-  }, [known]);
+    if (me.time_zone !== zone() || me.language !== language)
+      void client
+        .PUT("/api/me/where", { body: { time_zone: zone(), language } })
+        .catch(() => undefined);
+  }, [me.time_zone, me.language]);
 }
 
 /** A capture that goes on while one is elsewhere in the program; and one that was cut off. */
@@ -131,7 +133,7 @@ export function Frame({ me, children }: { me: Schemas["MeOut"]; children: ReactN
   const cache = useQueryClient();
   const [help, setHelp] = useState(false);
   useReadiness();
-  useZone(me.time_zone);
+  useWhere(me);
   useKeys({
     "?": () => setHelp(true),
     "1": () => void go("/"),

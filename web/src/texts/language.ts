@@ -1,6 +1,7 @@
 /** The languages of the interface: what each calls itself. To add one: a folder of messages beside `en`, a line here and one in `load`. */
 export const LANGUAGES = { en: "English", es: "Español" } as const;
 export type Language = keyof typeof LANGUAGES;
+/** A cookie, so that the server says what it has to say in the same language. */
 const KEY = "language";
 
 const known = (code: string | null | undefined): code is Language =>
@@ -8,14 +9,14 @@ const known = (code: string | null | undefined): code is Language =>
 
 /** What somebody chose on this device; null: as the device. */
 export function chosenLanguage(): Language | null {
-  const kept = globalThis.localStorage?.getItem(KEY);
+  const kept = new RegExp(`(?:^|; )${KEY}=([a-z]+)`).exec(globalThis.document?.cookie ?? "")?.[1];
   return known(kept) ? kept : null;
 }
 
 /** Another language from the next page on: texts are read once, before anything is drawn. */
 export function chooseLanguage(language: Language | null): void {
-  if (language) localStorage.setItem(KEY, language);
-  else localStorage.removeItem(KEY);
+  const kept = language ? `${language}; max-age=31536000` : "; max-age=0";
+  document.cookie = `${KEY}=${kept}; path=/; samesite=lax`;
   location.reload();
 }
 
