@@ -27,18 +27,19 @@ def copy_path(copy: Copy, name: str) -> str:
     return f"{copy.of.pk}/{name}"
 
 
+class CopyState(models.TextChoices):
+    """Asked for; there; not to be made, and `message` says why."""
+
+    WAITING = "waiting"
+    READY = "ready"
+    FAILED = "failed"
+
+
 class Copy(models.Model):
     """Something of a meeting in a form to take away."""
 
-    class State(models.TextChoices):
-        """Asked for; there; not to be made, and `message` says why."""
-
-        WAITING = "waiting"
-        READY = "ready"
-        FAILED = "failed"
-
     form = models.CharField(max_length=8)
-    state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
+    state = models.CharField(max_length=8, choices=CopyState.choices, default=CopyState.WAITING)
     progress = models.FloatField(default=0.0)
     message = models.CharField(max_length=400, blank=True)
     file = models.FileField(upload_to=copy_path, max_length=300, blank=True)
@@ -57,7 +58,7 @@ class Copy(models.Model):
 
     def begin(self) -> None:
         """It is to be made, whatever became of it before."""
-        self.state, self.progress, self.message, self.asked_at = Copy.State.WAITING, 0.0, "", timezone.now()
+        self.state, self.progress, self.message, self.asked_at = CopyState.WAITING, 0.0, "", timezone.now()
         self.save()
 
 
@@ -80,13 +81,13 @@ def make(waiting: QuerySet, write: Callable[[Copy, Path, Report], None]) -> None
             write(copy, target, now_and_then(told, _REPORT_EVERY))
         except (InputProblem, OSError) as error:
             said = str(error) if isinstance(error, InputProblem) else error.strerror or "A file could not be written."
-            rows.update(state=Copy.State.FAILED, message=said[:400])
+            rows.update(state=CopyState.FAILED, message=said[:400])
             return
         with transaction.atomic():
             lock(copy.of)
             if waiting.exists():
                 store(copy.file, target.name, target)
-                copy.state, copy.progress = Copy.State.READY, 1.0
+                copy.state, copy.progress = CopyState.READY, 1.0
                 copy.save(update_fields=["file", "state", "progress"])
 
 

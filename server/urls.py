@@ -26,11 +26,12 @@ from server.capture.uploads import upload, uploads
 from server.clerk.api import meeting_router as meeting_clerk
 from server.clerk.api import planned_router as planned_clerk
 from server.clerk.api import router as clerk
-from server.connections.api import meeting_router as gone_where
 from server.connections.api import router as connections
 from server.connections.api import told_router as told_there
 from server.connections.events import webhooks
 from server.connections.fields_api import router as fields_elsewhere
+from server.connections.gone_api import meeting_router as gone_where
+from server.connections.gone_api import router as went_where
 from server.connections.threads_api import of_connection as threads_of_connection
 from server.connections.threads_api import router as threads
 from server.convening.api import people_router, seen_router
@@ -130,6 +131,7 @@ api.add_router("/booking", booking)
 api.add_router("/booked", booked)
 api.add_router("/fetched", fetched)
 api.add_router("/connections", told_there)
+api.add_router("/connections", went_where)  # its addresses begin with names, which are no connections
 api.add_router("/connections", connections)
 api.add_router("/connections", fields_elsewhere)
 api.add_router("/connections", threads_of_connection)

@@ -24,7 +24,7 @@ from server.bounds import Day, Name, Number
 from server.calendars.actions.connect import connect_account, connect_feed, drop_calendar, give_calendar, look_again
 from server.calendars.actions.send_agenda import send_agenda
 from server.calendars.ahead import agenda_of, earlier_meetings, left_open, prepared_of, takers_of
-from server.calendars.models import Calendar, Occasion, Planned
+from server.calendars.models import Calendar, CalendarKind, Occasion, Planned
 from server.calendars.queries import Entry, day_of_sheet, names_by_address, planned_of
 from server.clerk.models import SERIES, Visit, Wish
 from server.clerk.visits import seen_by, verdicts
@@ -43,7 +43,7 @@ class CalendarOut(Schema):
     """looked_at: when it was last had. trouble: why it could not be had since. unread: events that cannot be read, with why."""
 
     id: UUID
-    kind: Calendar.Kind
+    kind: CalendarKind
     name: str
     host: str
     username: str

@@ -7,6 +7,16 @@ import uuid
 from django.db import models
 
 
+class CalendarKind(models.TextChoices):
+    """How it is had: by an address that gives it as a whole; from an account (CalDAV, RFC 4791); as a file that somebody gave; letter
+    by letter, as invitations that were sent to the clerk."""
+
+    FEED = "feed"
+    ACCOUNT = "account"
+    FILE = "file"
+    MAIL = "mail"
+
+
 class Calendar(models.Model):
     """A calendar of one member, whose alone it is.
 
@@ -14,18 +24,9 @@ class Calendar(models.Model):
     what it is asked by whether anything is new.
     """
 
-    class Kind(models.TextChoices):
-        """How it is had: by an address that gives it as a whole; from an account (CalDAV, RFC 4791); as a file that somebody gave; letter
-        by letter, as invitations that were sent to the clerk."""
-
-        FEED = "feed"
-        ACCOUNT = "account"
-        FILE = "file"
-        MAIL = "mail"
-
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     membership = models.ForeignKey("accounts.Membership", models.CASCADE, related_name="calendars")
-    kind = models.CharField(max_length=8, choices=Kind.choices)
+    kind = models.CharField(max_length=8, choices=CalendarKind.choices)
     name = models.CharField(max_length=120)
     address = models.TextField(blank=True)
     host = models.CharField(max_length=255, blank=True)

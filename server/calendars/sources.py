@@ -10,7 +10,7 @@ import caldav
 from caldav.lib.error import AuthorizationError, DAVError
 
 from core.problems import InputProblem
-from server.calendars.models import Calendar
+from server.calendars.models import Calendar, CalendarKind
 from server.outward import Outward
 from server.sealing import unseal
 
@@ -80,7 +80,7 @@ def _path(one: caldav.CalendarObjectResource) -> str:
     return urlsplit(str(one.url)).path[:1000]
 
 
-SOURCES: dict[str, Callable[[Calendar], Fetched]] = {Calendar.Kind.FEED: from_feed, Calendar.Kind.ACCOUNT: from_account}
+SOURCES: dict[str, Callable[[Calendar], Fetched]] = {CalendarKind.FEED: from_feed, CalendarKind.ACCOUNT: from_account}
 """Kind → how it is had. What is given as a file is had once."""
 
 

@@ -35,6 +35,7 @@ from server.capture.queries import CaptureState, gaps_of, laid_in, messages_of, 
 from server.capture.uploads import path_of
 from server.convening.api import AboutMeetingIn, GapOut
 from server.convening.seen import seen
+from server.copies import CopyState
 from server.document import answers
 from server.languages import OurWords
 from server.meetings.models import Place
@@ -164,7 +165,7 @@ class CopyIn(Schema):
 
 class CopyOut(Schema):
     form: str
-    state: SoundCopy.State
+    state: CopyState
     progress: float
     message: OurWords
 

@@ -14,8 +14,9 @@ from django.http.response import HttpResponseBase
 from core.media.copies import FORMS
 from server.accounts.models import Membership
 from server.audit.log import log
-from server.capture.models import Recording, SoundCopy
+from server.capture.models import Recording
 from server.capture.queries import refuse_withheld
+from server.copies import CopyState
 from server.meetings.attachment import attachment
 from server.meetings.models import Meeting
 from server.problems import Refused
@@ -69,7 +70,7 @@ def _as_video(membership: Membership, meeting_id: UUID) -> tuple[FieldFile, dict
 
 
 def _as_sound(form: str, membership: Membership, meeting_id: UUID) -> tuple[FieldFile, dict[str, str], str]:
-    copy = _recording(membership, meeting_id).copies.filter(form=form, state=SoundCopy.State.READY).first()
+    copy = _recording(membership, meeting_id).copies.filter(form=form, state=CopyState.READY).first()
     if copy is None:
         raise Refused(404, "There is no such copy. Ask for it first, and take it when it is ready.")
     return copy.file, _named(membership, meeting_id, form, form), FORMS[form][2]

@@ -17,7 +17,7 @@ from core.planning.events import Answer, Event, Invited, Status
 from core.planning.joining import Verdict, Wishes, together, verdict_of
 from core.planning.links import Link, adapter_of, conferences
 from server.accounts.models import Membership, Role, Workspace
-from server.calendars.models import Calendar, Planned
+from server.calendars.models import CalendarKind, Planned
 from server.clerk.models import SERIES, Rules, Visit, Wish
 from server.sharing.policy import Can, may
 
@@ -133,7 +133,7 @@ class _Said:
         series = {uid: wanted for (uid, instance), wanted in own.items() if instance == SERIES}
         addresses = frozenset({member.user.email.lower()})
         rules, by_hand = self._rules.get(member.pk, frozenset()), own.get((row.uid, row.instance))
-        return Wishes(member.user.called, addresses, rules, series, by_hand, sent=row.calendar.kind == Calendar.Kind.MAIL)
+        return Wishes(member.user.called, addresses, rules, series, by_hand, sent=row.calendar.kind == CalendarKind.MAIL)
 
 
 def planned_rows(workspace: Workspace, since: datetime, until: datetime) -> list[Planned]:

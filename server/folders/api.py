@@ -14,7 +14,7 @@ from server.accounts.models import Membership
 from server.answers import Answer
 from server.bounds import Name
 from server.folders.actions.watch import leave_folder, look_again, watch_folder
-from server.folders.models import Folder, Found
+from server.folders.models import Folder, FoundState
 from server.languages import OurWords
 from server.meetings.models import Visibility
 from server.problems import Refused
@@ -30,7 +30,7 @@ class ArrivalOut(Schema):
 
     name: str
     size: int
-    state: Found.State
+    state: FoundState
     words: OurWords
     found_at: datetime
     meeting: UUID | None
@@ -68,7 +68,7 @@ def _folder_of(request: HttpRequest, folder_id: UUID) -> tuple[Membership, Folde
 def _folder(folder: Folder) -> dict:
     shown = [
         {"name": one.name, "size": one.size, "state": one.state, "words": one.words, "found_at": one.found_at, "meeting": one.meeting_id}
-        for one in folder.found.exclude(state=Found.State.LEFT)[:SHOWN]
+        for one in folder.found.exclude(state=FoundState.LEFT)[:SHOWN]
     ]
     told = ("id", "name", "host", "username", "visibility", "looked_at", "trouble")
     return {**{name: getattr(folder, name) for name in told}, "found": shown}

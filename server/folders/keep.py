@@ -26,7 +26,7 @@ from server.capture.actions.take_upload import Given, take_upload
 from server.capture.models import Recording, Upload
 from server.capture.uploads import LARGEST, has_room, path_of
 from server.folders.lying import Lying, Place
-from server.folders.models import Folder, Found
+from server.folders.models import Folder, Found, FoundState
 from server.folders.places import place_at
 from server.meetings.models import Attendee
 from server.meetings.models import Place as Where
@@ -75,43 +75,43 @@ def note(folder: Folder, lying: Sequence[Lying], now: datetime) -> list[tuple[Fo
                 known.pop(row.href)
                 row.href, row.name = one.href, one.name
             elif first:
-                row.state, row.words = Found.State.LEFT, "it lay there before the folder was watched"
+                row.state, row.words = FoundState.LEFT, "it lay there before the folder was watched"
         same = row.pk is not None and (row.size, row.mark) == (one.size, one.mark)
         row.name, row.size, row.mark, row.modified = one.name, one.size, one.mark, one.modified
-        if row.state == Found.State.GROWING or row.state in (Found.State.REFUSED, Found.State.BESIDE) and not same:
+        if row.state == FoundState.GROWING or row.state in (FoundState.REFUSED, FoundState.BESIDE) and not same:
             row.state, row.words, useful = _state_of(one, lying)
             chat = _chat_of(one, lying)
             changed = max(one.modified or row.found_at, (chat.modified if chat else None) or EARLIEST)
             if useful and same and now - changed > STILL:
                 ready.append((row, one))
         row.save()
-    folder.found.exclude(href__in=there).filter(state=Found.State.GROWING).delete()
+    folder.found.exclude(href__in=there).filter(state=FoundState.GROWING).delete()
     return ready
 
 
 def _renamed(known: Mapping[str, Found], there: set[str], one: Lying) -> Found | None:
     """A file that was taken, or left, under another name that is there no more."""
-    return next((row for href, row in known.items() if href not in there and one.size and (row.size, row.mark) == (one.size, one.mark) and row.state != Found.State.GROWING), None)
+    return next((row for href, row in known.items() if href not in there and one.size and (row.size, row.mark) == (one.size, one.mark) and row.state != FoundState.GROWING), None)
 
 
 def _state_of(one: Lying, lying: Sequence[Lying]) -> tuple[str, str, bool]:
     """Its state, why, and whether it is to be taken once it lies still."""
     suffix, stem = PurePath(one.name).suffix.lower(), _stem(one.name)
     if one.name.startswith(".") or suffix in _UNFINISHED:
-        return Found.State.GROWING, "it is still being written", False
+        return FoundState.GROWING, "it is still being written", False
     if suffix in MEDIA:
         if one.size > LARGEST:
-            return Found.State.REFUSED, f"it is larger than {LARGEST // 2**30} GB", False
-        return Found.State.GROWING, "it is taken when it lies still" if one.size else "it is empty", one.size > 0
+            return FoundState.REFUSED, f"it is larger than {LARGEST // 2**30} GB", False
+        return FoundState.GROWING, "it is taken when it lies still" if one.size else "it is empty", one.size > 0
     if suffix == _CHAT and (whose := next((other for other in lying if _chat_of(other, [one])), None)):
-        return Found.State.BESIDE, f"it is the chat of {whose.name}, and is taken with it", False
+        return FoundState.BESIDE, f"it is the chat of {whose.name}, and is taken with it", False
     if suffix == _CHAT and "chat" in stem:
-        return Found.State.GROWING, "it is a chat: it is taken with the recording that it lies beside", False
+        return FoundState.GROWING, "it is a chat: it is taken with the recording that it lies beside", False
     if suffix not in READERS:
-        return Found.State.REFUSED, "it is neither sound nor picture nor a transcript", False
+        return FoundState.REFUSED, "it is neither sound nor picture nor a transcript", False
     if beside := next((other.name for other in lying if PurePath(other.name).suffix.lower() in MEDIA and stem.startswith(_stem(other.name))), None):
-        return Found.State.BESIDE, f"it belongs to {beside}, which is heard itself", False
-    return Found.State.GROWING, "it is taken when it lies still" if one.size else "it is empty", one.size > 0
+        return FoundState.BESIDE, f"it belongs to {beside}, which is heard itself", False
+    return FoundState.GROWING, "it is taken when it lies still" if one.size else "it is empty", one.size > 0
 
 
 def _chat_of(one: Lying, lying: Sequence[Lying]) -> Lying | None:
@@ -149,7 +149,7 @@ def _take(folder: Folder, place: Place, row: Found, one: Lying, chat: Lying | No
     try:
         meeting = take_upload(membership, upload.pk, _given(folder, one, start, event, zone))
     except Refused as refused:
-        Found.objects.filter(pk=row.pk).update(state=Found.State.REFUSED, words=refused.detail[:400])
+        Found.objects.filter(pk=row.pk).update(state=FoundState.REFUSED, words=refused.detail[:400])
         _let_go(upload)
         return
     if written:
@@ -160,7 +160,7 @@ def _take(folder: Folder, place: Place, row: Found, one: Lying, chat: Lying | No
     if event:
         hold(membership, meeting, event)
     words = (f"it is “{event.title}”: {why}" if event else f"it goes by its own name: {why}") + remark
-    Found.objects.filter(pk=row.pk).update(state=Found.State.TAKEN, words=words[:400], meeting=meeting)
+    Found.objects.filter(pk=row.pk).update(state=FoundState.TAKEN, words=words[:400], meeting=meeting)
     logger.info("a file of folder %s became meeting %s", folder.pk, meeting.pk)
 
 

@@ -29,17 +29,18 @@ class Folder(models.Model):
         ordering = ["name", "id"]
 
 
+class FoundState(models.TextChoices):
+    """Left as it lay there before; growing, or not long enough at rest; taken; of no use, with why; beside another file."""
+
+    LEFT = "left"
+    GROWING = "growing"
+    TAKEN = "taken"
+    REFUSED = "refused"
+    BESIDE = "beside"
+
+
 class Found(models.Model):
     """A file of a folder. mark: by what the server tells one state of it from another. words: why it is as it is, for people."""
-
-    class State(models.TextChoices):
-        """Left as it lay there before; growing, or not long enough at rest; taken; of no use, with why; beside another file."""
-
-        LEFT = "left"
-        GROWING = "growing"
-        TAKEN = "taken"
-        REFUSED = "refused"
-        BESIDE = "beside"
 
     folder = models.ForeignKey(Folder, models.CASCADE, related_name="found")
     href = models.CharField(max_length=1000)
@@ -47,7 +48,7 @@ class Found(models.Model):
     size = models.BigIntegerField(default=0)
     mark = models.CharField(max_length=400, blank=True)
     modified = models.DateTimeField(null=True)
-    state = models.CharField(max_length=8, choices=State.choices, default=State.GROWING)
+    state = models.CharField(max_length=8, choices=FoundState.choices, default=FoundState.GROWING)
     words = models.CharField(max_length=400, blank=True)
     found_at = models.DateTimeField(auto_now_add=True)
     meeting = models.ForeignKey("meetings.Meeting", models.SET_NULL, null=True, related_name="+")

@@ -7,15 +7,16 @@ from django.db import models
 from django.utils import timezone
 
 
+class LetterState(models.TextChoices):
+    """On its way; taken by the mail server; given up after the last try."""
+
+    WAITING = "waiting"
+    SENT = "sent"
+    FAILED = "failed"
+
+
 class Letter(models.Model):
     """A mail to one address, kept in the transaction of what caused it and sent by a job. Once it is sent its words are let go."""
-
-    class State(models.TextChoices):
-        """On its way; taken by the mail server; given up after the last try."""
-
-        WAITING = "waiting"
-        SENT = "sent"
-        FAILED = "failed"
 
     workspace = models.ForeignKey("accounts.Workspace", models.CASCADE, null=True)
     meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, null=True, related_name="letters")
@@ -30,7 +31,7 @@ class Letter(models.Model):
     subject = models.CharField(max_length=300)
     text = models.TextField(blank=True)
     html = models.TextField(blank=True)
-    state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
+    state = models.CharField(max_length=8, choices=LetterState.choices, default=LetterState.WAITING)
     # What the mail server said at the last try.
     said = models.TextField(blank=True)
     queued_at = models.DateTimeField(default=timezone.now, db_index=True)

@@ -20,7 +20,7 @@ from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
 from server.accounts.models import User, Workspace
-from server.mail.models import Letter
+from server.mail.models import Letter, LetterState
 from server.mail.stopping import by_hand, one_click
 from server.mail.wording import Kind, worded
 from server.meetings.models import Meeting
@@ -144,7 +144,7 @@ def _check_allowance(kind: Kind, by: User | None) -> None:
 )
 def send_letter(context: JobContext, letter_id: int) -> None:
     """Hand a letter to the mail server. One that was sent already is not sent again."""
-    letter = Letter.objects.filter(pk=letter_id, state=Letter.State.WAITING).first()
+    letter = Letter.objects.filter(pk=letter_id, state=LetterState.WAITING).first()
     if letter is None:
         return
     # RFC 2369 and 8058: mail programs show a way to stop it, and go it by one click.
@@ -156,7 +156,7 @@ def send_letter(context: JobContext, letter_id: int) -> None:
     message.attach_alternative(letter.html, "text/html")
     if letter.attached:
         if letter.meeting_id and (letter.meeting is None or letter.meeting.removed_at or letter.meeting.going_at):
-            Letter.objects.filter(pk=letter.pk).update(said="The meeting was taken out meanwhile.", state=Letter.State.FAILED, text="", html="")
+            Letter.objects.filter(pk=letter.pk).update(said="The meeting was taken out meanwhile.", state=LetterState.FAILED, text="", html="")
             return
         what, form = letter.attached.split()
         _attach(message, ATTACHED[what](letter, form))
@@ -165,9 +165,9 @@ def send_letter(context: JobContext, letter_id: int) -> None:
     except _FAILURES as error:
         last = context.job.attempts >= TRIES - 1
         logger.warning("letter %s was not taken (%s)%s", letter.pk, error, "; given up" if last else "")
-        Letter.objects.filter(pk=letter.pk).update(said=str(error)[:500], state=Letter.State.FAILED if last else Letter.State.WAITING)
+        Letter.objects.filter(pk=letter.pk).update(said=str(error)[:500], state=LetterState.FAILED if last else LetterState.WAITING)
         if last:
             return
         raise
     # What it said is in the mailbox of whoever got it; here it would only have to be struck.
-    Letter.objects.filter(pk=letter.pk).update(state=Letter.State.SENT, sent_at=timezone.now(), text="", html="", said="")
+    Letter.objects.filter(pk=letter.pk).update(state=LetterState.SENT, sent_at=timezone.now(), text="", html="", said="")

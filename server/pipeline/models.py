@@ -5,20 +5,21 @@ from __future__ import annotations
 from django.db import models
 
 
+class RunState(models.TextChoices):
+    """In the order a stage goes through them; failed ends it until somebody tries again."""
+
+    WAITING = "waiting"
+    RUNNING = "running"
+    DONE = "done"
+    FAILED = "failed"
+
+
 class StageRun(models.Model):
     """One stage of the work on one meeting."""
 
-    class State(models.TextChoices):
-        """In the order a stage goes through them; failed ends it until somebody tries again."""
-
-        WAITING = "waiting"
-        RUNNING = "running"
-        DONE = "done"
-        FAILED = "failed"
-
     meeting = models.ForeignKey("meetings.Meeting", models.CASCADE, related_name="stage_runs")
     stage = models.CharField(max_length=20)
-    state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
+    state = models.CharField(max_length=10, choices=RunState.choices, default=RunState.WAITING)
     engine = models.CharField(max_length=60, blank=True)
     progress = models.FloatField(default=0.0)
     message = models.TextField(blank=True)

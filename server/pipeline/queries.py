@@ -11,11 +11,11 @@ from django.db.models.functions import Extract
 from django.utils import timezone
 
 from server.meetings.models import Meeting
-from server.pipeline.models import StageRun
+from server.pipeline.models import RunState, StageRun
 from server.pipeline.work import STAGES, stages_of
 
 _RECENT = timedelta(days=30)
-OPEN = (StageRun.State.WAITING, StageRun.State.RUNNING)
+OPEN = (RunState.WAITING, RunState.RUNNING)
 
 
 class WorkState(TextChoices):
@@ -47,7 +47,7 @@ def result_of(meeting: Meeting, stage: str) -> Any:
 def _rates() -> dict[str, float]:
     took = ExpressionWrapper(Extract(F("finished_at") - F("started_at"), "epoch") / F("meeting__duration"), output_field=FloatField())
     measured = (
-        StageRun.objects.filter(state=StageRun.State.DONE, finished_at__gt=timezone.now() - _RECENT, started_at__isnull=False, meeting__duration__gt=20)
+        StageRun.objects.filter(state=RunState.DONE, finished_at__gt=timezone.now() - _RECENT, started_at__isnull=False, meeting__duration__gt=20)
         .annotate(rate=took)
         .values("stage")
         .annotate(mean=Avg("rate"))
@@ -75,20 +75,20 @@ def work_on(meeting: Meeting, rates: dict[str, float] | None = None) -> Work:
     runs = {run.stage: run for run in meeting.stage_runs.all() if not STAGES[run.stage].behind}
     if not runs and hasattr(meeting, "capture"):
         return Work(WorkState.CAPTURING, "", "being captured", 0, None, "")
-    failed = next((run for run in runs.values() if run.state == StageRun.State.FAILED), None)
+    failed = next((run for run in runs.values() if run.state == RunState.FAILED), None)
     if failed:
         return Work(WorkState.FAILED, failed.stage, STAGES[failed.stage].words, 0, None, failed.message)
     # A meeting that was read just before its capture became a recording has none yet, though its stages are there.
     names = [name for name in (stages_of(meeting.recording) if hasattr(meeting, "recording") else STAGES) if name in runs]
-    open_names = [name for name in names if runs[name].state != StageRun.State.DONE]
+    open_names = [name for name in names if runs[name].state != RunState.DONE]
     if not open_names:
         return Work(WorkState.READY, "", "", 100, None, "")
     rates = rates or _rates()
     length = max(meeting.duration or 60.0, 1.0)
     expected = {name: rates[name] * length + 0.3 for name in names}
     left = sum(expected[name] * (1 - runs[name].progress) for name in open_names)
-    current = next((name for name in open_names if runs[name].state == StageRun.State.RUNNING), open_names[0])
-    waiting = runs[current].state == StageRun.State.WAITING
+    current = next((name for name in open_names if runs[name].state == RunState.RUNNING), open_names[0])
+    waiting = runs[current].state == RunState.WAITING
     words = f"waiting for a worker ({STAGES[current].words} is next)" if waiting else STAGES[current].words
     return Work(WorkState.WORKING, current, words, min(99, round(100 * (1 - left / sum(expected.values())))), max(1, round(left)), "")
 
@@ -97,9 +97,9 @@ def behind(meeting: Meeting) -> Work | None:
     """What is still done on a meeting that is ready; None where nothing is."""
     for run in meeting.stage_runs.all():
         stage = STAGES[run.stage]
-        if not stage.behind or run.state == StageRun.State.DONE:
+        if not stage.behind or run.state == RunState.DONE:
             continue
-        if run.state == StageRun.State.FAILED:
+        if run.state == RunState.FAILED:
             return Work(WorkState.FAILED, run.stage, stage.words, 0, None, run.message)
         whole = _rates()[run.stage] * max(meeting.duration or 60.0, 1.0)
         return Work(WorkState.WORKING, run.stage, stage.words, round(100 * run.progress), max(1, round(whole * (1 - run.progress))), "")
@@ -110,7 +110,7 @@ def being_worked_on(meetings: QuerySet[Meeting]) -> list[tuple[Meeting, Work]]:
     """Of a query of meetings, those whose work is not finished, each with how it stands."""
     unfinished = (
         meetings.filter(
-            Q(stage_runs__in=StageRun.objects.filter(state__in=[*OPEN, StageRun.State.FAILED], stage__in=_ahead()))
+            Q(stage_runs__in=StageRun.objects.filter(state__in=[*OPEN, RunState.FAILED], stage__in=_ahead()))
             | Q(capture__isnull=False, stage_runs=None)
         )
         .distinct()

@@ -17,7 +17,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 
 from server.meetings.models import Meeting
 from server.notify import Part
-from server.pipeline.models import StageRun
+from server.pipeline.models import RunState, StageRun
 
 Answered = TypeVar("Answered")
 _threads = ThreadPoolExecutor(16, thread_name_prefix="database")
@@ -152,7 +152,7 @@ def begin(meeting: Meeting, stages: Iterable[str]) -> None:
     if meeting.record_gone_at:
         return  # there is nothing to be read any more, and what was drawn stays as it is
     names = list(stages)
-    fresh = {"state": StageRun.State.WAITING, "progress": 0.0, "message": "", "started_at": None, "finished_at": None, "attempts": 0}
+    fresh = {"state": RunState.WAITING, "progress": 0.0, "message": "", "started_at": None, "finished_at": None, "attempts": 0}
     for name in names:
         StageRun.objects.update_or_create(meeting=meeting, stage=name, defaults=fresh)
     queue(meeting, names[0])

@@ -20,6 +20,7 @@ from server.answers import Answer
 from server.audit.log import log
 from server.bounds import Name, Number, Seconds, Short
 from server.convening.seen import seen
+from server.copies import CopyState
 from server.document import forms
 from server.languages import OurWords
 from server.meetings.attachment import attachment
@@ -28,7 +29,7 @@ from server.record.actions.copy_record import ask_copy
 from server.record.actions.name_voice import name_voice
 from server.record.actions.remember_voice import forget_voice, remember_voice
 from server.record.keep import load_record
-from server.record.models import KnownVoice, Line, RecordCopy, Voice
+from server.record.models import KnownVoice, Line, Voice
 from server.record.out import LONG, Wanted, is_long, part_of, record_file
 from server.record.steps import of_row
 from server.sharing.policy import Can, may
@@ -241,7 +242,7 @@ class RecordCopyIn(WantedIn):
 class RecordCopyOut(Schema):
     id: int
     form: str
-    state: RecordCopy.State
+    state: CopyState
     progress: float
     message: OurWords
 
@@ -264,7 +265,7 @@ def copies(request: HttpRequest, meeting_id: UUID) -> Answer:
 def take_copy(request: HttpRequest, meeting_id: UUID, copy_id: Number) -> Answer:
     """One that is ready."""
     membership, found = seen(request, meeting_id)
-    copy = found.record_copies.filter(pk=copy_id, user=membership.user, state=RecordCopy.State.READY).first()
+    copy = found.record_copies.filter(pk=copy_id, user=membership.user, state=CopyState.READY).first()
     if copy is None:
         raise Refused(404, "There is no such document. Ask for it first, and take it when it is ready.")
     log(membership.workspace, membership.user, "download record", found, form=copy.form)

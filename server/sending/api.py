@@ -17,7 +17,7 @@ from server.answers import Answer
 from server.audit.log import log
 from server.bounds import Name, Number
 from server.convening.seen import seen
-from server.mail.models import Letter
+from server.mail.models import Letter, LetterState
 from server.meetings.models import Custom, GoesTo, Going, OwnCustom, Person, Visibility, WorkspaceCustom
 from server.sending.actions.say_custom import say_own, say_workspace
 from server.sending.actions.send_minutes import SENT_AS, forget_plan, say_plan, send_minutes
@@ -83,7 +83,7 @@ class SentLetterOut(Schema):
     to: str
     by: str
     document: str
-    state: Letter.State
+    state: LetterState
     said: str
     at: datetime
     meeting: UUID | None

@@ -10,7 +10,7 @@ from django.db.models import Max, Q, QuerySet
 from django.utils import timezone
 
 from server.accounts.models import Membership, Workspace
-from server.mail.models import Letter
+from server.mail.models import Letter, LetterState
 from server.mail.wording import Kind
 from server.meetings.models import GoesTo, Going, Meeting, Person, Series, Usual, Visibility
 from server.minutes.actions.send_mail import address_of
@@ -109,7 +109,7 @@ def _receivers(workspace: int, people: Iterable[Person], seers: list[Membership]
 
 
 def _letters(meeting: Meeting) -> QuerySet[Letter]:
-    return Letter.objects.filter(meeting=meeting, kind=Kind.MINUTES).exclude(state=Letter.State.FAILED)
+    return Letter.objects.filter(meeting=meeting, kind=Kind.MINUTES).exclude(state=LetterState.FAILED)
 
 
 def sent_from(meeting: Meeting) -> QuerySet[Letter]:

@@ -9,7 +9,7 @@ from server.ledger.follow import Came, keep_steps, read_on
 from server.meetings.models import Meeting
 from server.notify import Part
 from server.pipeline.ear import encoder
-from server.pipeline.models import StageRun
+from server.pipeline.models import RunState
 from server.pipeline.work import Change, Queue, Report, Stage, begin
 
 
@@ -27,7 +27,7 @@ def _next_in_series(meeting: Meeting) -> None:
     if meeting.series_id is None:
         return
     later = Meeting.objects.filter(series=meeting.series_id, started_at__gt=meeting.started_at, removed_at=None, going_at=None)
-    following = later.filter(stage_runs__stage=STAGE.name, stage_runs__state=StageRun.State.DONE).order_by("started_at", "pk").first()
+    following = later.filter(stage_runs__stage=STAGE.name, stage_runs__state=RunState.DONE).order_by("started_at", "pk").first()
     if following:
         begin(following, [STAGE.name])
 

@@ -9,7 +9,7 @@ from django.db.models import Q
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from server.pipeline.models import StageRun
+from server.pipeline.models import RunState, StageRun
 from server.pipeline.queries import OPEN
 from server.pipeline.work import queue
 from server.stages.tasks import fail
@@ -30,11 +30,11 @@ def rescue_stages() -> int:
     lost = StageRun.objects.filter(Q(started_at=None) | Q(started_at__lt=before), state__in=OPEN, meeting__removed_at=None)
     found = 0
     for run in lost.exclude(meeting__in=list(at_work)).select_related("meeting").order_by("meeting", "id"):
-        if StageRun.objects.filter(meeting=run.meeting, state=StageRun.State.FAILED).exists():
+        if StageRun.objects.filter(meeting=run.meeting, state=RunState.FAILED).exists():
             continue
         found += 1
         logger.warning("stage %s of meeting %s has no job any more", run.stage, run.meeting_id)
-        if run.state == StageRun.State.RUNNING:
+        if run.state == RunState.RUNNING:
             fail(run, "The work stopped without a word. What was captured or given is kept; try again.")
         else:
             queue(run.meeting, run.stage)

@@ -22,7 +22,7 @@ from server.mail.post import post
 from server.mail.wording import Kind
 from server.meetings.models import Meeting
 from server.notify import Part, notify
-from server.pipeline.models import StageRun
+from server.pipeline.models import RunState, StageRun
 from server.pipeline.work import STAGES, Outdated, Queue, Report, Stage, fresh_connections, now_and_then, queue, stages_of
 from server.problems import AWAY
 from server.stages.renew import renew_indexes
@@ -59,14 +59,14 @@ def run(meeting_id: str, stage: Stage) -> None:
     if meeting is None:
         return
     run, _ = StageRun.objects.get_or_create(meeting=meeting, stage=stage.name)
-    if run.state == StageRun.State.DONE:
+    if run.state == RunState.DONE:
         with transaction.atomic():
             _queue_next(meeting, stage)
         return
     if _is_early(meeting, stage):
         return  # a change has begun the work anew further ahead; this stage is queued again when its turn has come
     StageRun.objects.filter(pk=run.pk).update(
-        state=StageRun.State.RUNNING, engine=stage.engine, started_at=timezone.now(), attempts=F("attempts") + 1
+        state=RunState.RUNNING, engine=stage.engine, started_at=timezone.now(), attempts=F("attempts") + 1
     )
     run.refresh_from_db()
     if run.attempts > MOST_ATTEMPTS:
@@ -78,11 +78,11 @@ def run(meeting_id: str, stage: Stage) -> None:
             lock(meeting)
             # A change that came meanwhile has asked for this stage anew. What was made of the record before it is old, and may hold what
             # has been struck since: it is let go, and the queued job does it again.
-            current = StageRun.objects.select_for_update().filter(pk=run.pk, state=StageRun.State.RUNNING)
+            current = StageRun.objects.select_for_update().filter(pk=run.pk, state=RunState.RUNNING)
             if not current.exists():
                 return
             handed_on = stage.keep(meeting, result)
-            current.update(state=StageRun.State.DONE, progress=1.0, finished_at=timezone.now(), result=handed_on, attempts=0)
+            current.update(state=RunState.DONE, progress=1.0, finished_at=timezone.now(), result=handed_on, attempts=0)
             _queue_next(meeting, stage)
             notify(meeting.pk, Part.PROGRESS, *stage.new)
     except Outdated:
@@ -118,14 +118,14 @@ def _why(stage: Stage, error: Exception) -> str:
 def _is_early(meeting: Meeting, stage: Stage) -> bool:
     """Is a stage before it still to be done?"""
     before = takewhile(lambda name: name != stage.name, STAGES)
-    return StageRun.objects.filter(meeting=meeting, stage__in=list(before)).exclude(state=StageRun.State.DONE).exists()
+    return StageRun.objects.filter(meeting=meeting, stage__in=list(before)).exclude(state=RunState.DONE).exists()
 
 
 def _queue_next(meeting: Meeting, stage: Stage) -> None:
     """Queue the next stage that is not done."""
     order = list(STAGES)
     names = [name for name in stages_of(meeting.recording) if order.index(name) > order.index(stage.name)]
-    done = set(StageRun.objects.filter(meeting=meeting, state=StageRun.State.DONE).values_list("stage", flat=True))
+    done = set(StageRun.objects.filter(meeting=meeting, state=RunState.DONE).values_list("stage", flat=True))
     following = next((name for name in names if name not in done), None)
     if following:
         queue(meeting, following)
@@ -142,8 +142,8 @@ def _reporter(run: StageRun) -> Report:
 def fail(run: StageRun, message: str) -> None:
     """A stage has come to a bad end, which is kept, and told by mail to whoever made the meeting."""
     with transaction.atomic():
-        failed = StageRun.objects.filter(pk=run.pk, state=StageRun.State.RUNNING)
-        if not failed.update(state=StageRun.State.FAILED, message=message, finished_at=timezone.now(), attempts=0):
+        failed = StageRun.objects.filter(pk=run.pk, state=RunState.RUNNING)
+        if not failed.update(state=RunState.FAILED, message=message, finished_at=timezone.now(), attempts=0):
             return
         notify(run.meeting_id, Part.PROGRESS)
         meeting = Meeting.objects.select_related("created_by", "workspace").get(pk=run.meeting_id)

@@ -23,7 +23,7 @@ from server.minutes.queries import load_reading, template_of
 from server.minutes.wordings import keep_wordings, known_wordings
 from server.notify import Part
 from server.pipeline.ear import has_writer, writer
-from server.pipeline.models import StageRun
+from server.pipeline.models import RunState, StageRun
 from server.pipeline.work import OF_RECORD, Outdated, Queue, Report, Stage
 from server.record.keep import load_record
 
@@ -33,7 +33,7 @@ logger = logging.getLogger("server.pipeline")
 def _word(meeting: Meeting, report: Report) -> tuple[Reading, Record]:
     """The reading in the writer's words, and the record it is of."""
     record = load_record(meeting)
-    running = StageRun.objects.filter(meeting=meeting, stage="word", state=StageRun.State.RUNNING)
+    running = StageRun.objects.filter(meeting=meeting, stage="word", state=RunState.RUNNING)
 
     def remember(written: Mapping[str, str]) -> None:
         if not running.exists():

@@ -22,7 +22,7 @@ from server.sealing import unseal
 from server.signed import check
 from server.telephone.actions.connect import connect_dialer, drop_dialer
 from server.telephone.actions.ring import note_call
-from server.telephone.models import Dialer, Rang
+from server.telephone.models import Dialer, Rang, RangState
 
 router = Router(tags=["telephone"], auth=signed_in)
 told_router = Router(tags=["telephone"])
@@ -38,7 +38,7 @@ class DialerIn(Schema):
 class RangOut(Schema):
     begun_at: datetime
     people: list[str]
-    state: Rang.State
+    state: RangState
     words: OurWords
     meeting: UUID | None
 

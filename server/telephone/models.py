@@ -23,15 +23,16 @@ class Dialer(models.Model):
         ordering = ["name", "made_at"]
 
 
+class RangState(models.TextChoices):
+    """To be fetched; a meeting; of no use or not to be had, with why."""
+
+    WAITING = "waiting"
+    TAKEN = "taken"
+    REFUSED = "refused"
+
+
 class Rang(models.Model):
     """A call that was recorded. key: its own, so that it is taken once however often it is told. people: who called, and whom; names or numbers."""
-
-    class State(models.TextChoices):
-        """To be fetched; a meeting; of no use or not to be had, with why."""
-
-        WAITING = "waiting"
-        TAKEN = "taken"
-        REFUSED = "refused"
 
     dialer = models.ForeignKey(Dialer, models.CASCADE, related_name="calls")
     key = models.CharField(max_length=200)
@@ -39,7 +40,7 @@ class Rang(models.Model):
     people = models.JSONField()
     # Sealed: whoever has it can hear the call.
     recording = models.TextField()
-    state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
+    state = models.CharField(max_length=8, choices=RangState.choices, default=RangState.WAITING)
     words = models.CharField(max_length=400, blank=True)
     told_at = models.DateTimeField(auto_now_add=True)
     meeting = models.ForeignKey("meetings.Meeting", models.SET_NULL, null=True, related_name="+")

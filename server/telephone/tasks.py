@@ -14,7 +14,7 @@ from server.capture.uploads import path_of
 from server.pipeline.work import Queue, fresh_connections
 from server.problems import AWAY, Refused
 from server.sealing import unseal
-from server.telephone.models import Rang
+from server.telephone.models import Rang, RangState
 
 TRIES = 8
 """With growing pauses: some hours."""
@@ -39,17 +39,17 @@ def fetch_call(context: JobContext, call_id: int) -> None:
 def fetch(call_id: int, *, last: bool) -> None:
     """Fetch one, here and now; what is in the way is told on the page, and after the last try it is given up. Raises Later."""
     call = Rang.objects.select_related("dialer__membership__user", "dialer__membership__workspace").filter(pk=call_id).first()
-    if call is None or call.state != Rang.State.WAITING:
+    if call is None or call.state != RangState.WAITING:
         return
     try:
         _take(call)
     except InputProblem as problem:
         told = f"{problem} It is given up." if last else str(problem)
-        Rang.objects.filter(pk=call_id).update(words=told[:400], state=Rang.State.REFUSED if last else Rang.State.WAITING)
+        Rang.objects.filter(pk=call_id).update(words=told[:400], state=RangState.REFUSED if last else RangState.WAITING)
         if not last:
             raise Later from problem
     except Refused as refused:
-        Rang.objects.filter(pk=call_id).update(state=Rang.State.REFUSED, words=refused.detail[:400])
+        Rang.objects.filter(pk=call_id).update(state=RangState.REFUSED, words=refused.detail[:400])
 
 
 def _take(call: Rang) -> None:
@@ -64,4 +64,4 @@ def _take(call: Rang) -> None:
     if channels == 2 and len(people) == 2:
         # Who called is on the first channel, who was called on the second (common practice).
         Recording.objects.filter(meeting=meeting).update(speakers=people)
-    Rang.objects.filter(pk=call.pk).update(state=Rang.State.TAKEN, words="", meeting=meeting)
+    Rang.objects.filter(pk=call.pk).update(state=RangState.TAKEN, words="", meeting=meeting)

@@ -23,7 +23,7 @@ from core.reading.gist import write_gist
 from core.record.model import Record
 from server.accounts.models import Membership, User, Workspace
 from server.capture.actions.take_upload import Given, create_meeting, keep_file
-from server.mail.models import Letter
+from server.mail.models import Letter, LetterState
 from server.mail.post import send_letter
 from server.meetings.models import Meeting, Reader
 from server.meetings.people import link_person
@@ -174,7 +174,7 @@ def let_in(meeting: Meeting, membership: Membership) -> None:
 
 def delivered() -> list:
     """The mail that has gone out, after what waits has been sent as the worker sends it."""
-    for letter in Letter.objects.filter(state=Letter.State.WAITING).order_by("id"):
+    for letter in Letter.objects.filter(state=LetterState.WAITING).order_by("id"):
         send_letter.func(SimpleNamespace(job=SimpleNamespace(attempts=0)), letter.pk)
     return mail.outbox
 

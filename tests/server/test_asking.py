@@ -15,7 +15,7 @@ from server.library.senses import nearest
 from server.meetings.models import Attendee, Meeting
 from server.minutes.models import Finding
 from server.pipeline.ear import encoder
-from server.pipeline.models import StageRun
+from server.pipeline.models import RunState, StageRun
 from server.pipeline.work import Change, stages_after
 from server.record.models import Line, Turn
 from server.stages.renew import renew_indexes
@@ -184,6 +184,6 @@ def test_what_an_earlier_version_indexed_is_indexed_anew(three, maren):
     Sense.objects.all().delete()
     runs = StageRun.objects.filter(stage="index")
     runs.filter(meeting__in=three[:2]).update(engine="1")
-    runs.filter(meeting=three[1]).update(state=StageRun.State.WAITING)  # its turn comes anyway
+    runs.filter(meeting=three[1]).update(state=RunState.WAITING)  # its turn comes anyway
     assert (renew_indexes(), renew_indexes()) == (1, 0)
     assert set(Sense.objects.values_list("turn__meeting", flat=True)) == {three[0].pk}

@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from core.planning.attending import Standing
 from server.calendars.actions.hold import hold, series_of_event
-from server.calendars.models import Calendar, Planned
+from server.calendars.models import Calendar, CalendarKind, Planned
 from server.clerk.actions.wish import wish
 from server.clerk.models import Visit
 from server.clerk.visits import plan_visits
@@ -25,7 +25,7 @@ def known_conference(settings):
 
 def planned(member, title: str = "Glazing", start: float = 0.0, **more) -> Planned:
     """start: minutes from now."""
-    calendar, _ = Calendar.objects.get_or_create(membership=member, kind=Calendar.Kind.FILE, name="Works")
+    calendar, _ = Calendar.objects.get_or_create(membership=member, kind=CalendarKind.FILE, name="Works")
     begins = timezone.now() + timedelta(minutes=start)
     facts = {"uid": title, "start": begins, "end": begins + timedelta(minutes=30), "status": "confirmed", "title": title, "link": ROOM, "why": ""}
     return Planned.objects.create(calendar=calendar, **facts | more)

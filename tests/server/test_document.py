@@ -3,7 +3,9 @@
 import re
 import uuid
 from collections import Counter
+from collections.abc import Iterator
 from dataclasses import dataclass
+from enum import Enum
 
 import pytest
 import schemathesis
@@ -67,12 +69,15 @@ def stage(made, db):
 
 def test_no_two_schemas_are_called_the_same():
     """The document has them by their bare names: of two, one would be told and the other meant."""
-    found, open_classes = Counter(), [Schema]
-    while open_classes:
-        below = open_classes.pop().__subclasses__()
-        open_classes += below
-        found.update(one.__name__ for one in below if one.__module__.startswith("server."))
+    found = Counter(one.__name__ for one in set(_below(Schema)) if one.__module__.startswith("server."))
+    found.update(one.__name__ for one in set(_below(Enum)) if one.__module__.startswith("server."))
     assert [name for name, count in found.items() if count > 1] == []
+
+
+def _below(parent: type) -> Iterator[type]:
+    for one in parent.__subclasses__():
+        yield one
+        yield from _below(one)
 
 
 def operations() -> list[tuple[str, str]]:

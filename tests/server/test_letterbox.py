@@ -13,7 +13,7 @@ from django.db import OperationalError
 from django.utils import timezone
 
 from house.postgres import free_port
-from server.calendars.models import Calendar, Planned
+from server.calendars.models import Calendar, CalendarKind, Planned
 from server.clerk.models import Visit
 from server.letterbox.actions import take_letter
 from server.letterbox.management.commands import letterbox
@@ -135,7 +135,7 @@ def test_from_within_a_call_that_a_member_has_in_the_calendar(hand_in, maren, me
     sent_by_it = {"text": f"You are asked to join: {ROOM}", "sender": "calls <no-reply@standin.example>", "subject": "Join us"}
     hand_in(**sent_by_it)
     assert not Visit.objects.exists()
-    calendar = Calendar.objects.create(membership=maren, kind=Calendar.Kind.FILE, name="Works")
+    calendar = Calendar.objects.create(membership=maren, kind=CalendarKind.FILE, name="Works")
     begun = timezone.now() - timedelta(minutes=5)
     Planned.objects.create(calendar=calendar, uid="a", start=begun, end=begun + timedelta(hours=1), status="confirmed", title="Glazing", link=ROOM)
     hand_in(**{**sent_by_it, "sender": "no-reply@elsewhere.example"}, key="2")

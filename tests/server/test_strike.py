@@ -14,7 +14,7 @@ from server.library.models import HeldWord
 from server.meetings.models import Meeting
 from server.minutes.models import Finding, MinutesLine
 from server.notes.models import Comment, Mark, Note
-from server.pipeline.models import StageRun
+from server.pipeline.models import RunState, StageRun
 from server.pipeline.work import STAGES, Change, stages_after
 from server.record.models import Line, Turn, Voice
 from server.stages.tasks import run
@@ -178,7 +178,7 @@ def test_a_meeting_that_is_being_worked_on_is_not_struck(maren, caller, make_mee
 
 def test_what_was_made_of_the_record_before_a_strike_is_not_kept_after_it(do, locks, monkeypatch):
     stage = STAGES["read"]
-    StageRun.objects.filter(meeting=locks, stage="read").update(state=StageRun.State.WAITING)
+    StageRun.objects.filter(meeting=locks, stage="read").update(state=RunState.WAITING)
     work = stage.work
 
     def meanwhile(meeting, report):
@@ -192,7 +192,7 @@ def test_what_was_made_of_the_record_before_a_strike_is_not_kept_after_it(do, lo
     finally:
         object.__setattr__(stage, "work", work)
     assert not Finding.objects.filter(meeting=locks, kind="decision").exists()
-    assert StageRun.objects.get(meeting=locks, stage="read").state == StageRun.State.WAITING
+    assert StageRun.objects.get(meeting=locks, stage="read").state == RunState.WAITING
 
 
 def test_a_word_behind_a_listed_term_of_several_is_the_one_that_goes(do, locks):

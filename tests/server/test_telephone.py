@@ -18,7 +18,7 @@ from server.meetings.models import Meeting
 from server.pipeline.models import HearingCheckpoint
 from server.signed import signature
 from server.stages import voices
-from server.telephone.models import Dialer, Rang
+from server.telephone.models import Dialer, Rang, RangState
 from server.telephone.tasks import Later, fetch
 from tests.sounds import write_wav
 
@@ -126,14 +126,14 @@ def test_a_recording_that_cannot_be_had_is_tried_again_and_then_given_up(dialer,
     assert (shown["state"], "answers 404" in shown["words"]) == ("waiting", True)
     fetch(rang.pk, last=True)
     rang.refresh_from_db()
-    assert rang.state == Rang.State.REFUSED and rang.words.endswith("It is given up.")
+    assert rang.state == RangState.REFUSED and rang.words.endswith("It is given up.")
 
 
 def test_what_is_no_sound_and_what_lies_inside_are_refused(dialer, recordings, settings):
     recordings.files["/x.wav"] = b"no sound at all" * 100
     dialer({**CALL, "recording": f"{recordings.address}/x.wav"})
     fetch(Rang.objects.get().pk, last=True)
-    assert Rang.objects.get().state == Rang.State.REFUSED and not Meeting.objects.exists()
+    assert Rang.objects.get().state == RangState.REFUSED and not Meeting.objects.exists()
     settings.INSIDE = frozenset()
     dialer({**CALL, "call": "c-2", "recording": f"{recordings.address}/x.wav"}, key="msg-3")
     fetch(Rang.objects.get(key="c-2").pk, last=True)

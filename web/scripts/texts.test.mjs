@@ -48,6 +48,12 @@ describe("texts", () => {
     expect(same.filter(([at, text]) => !/[fF]orms\//.test(at) && !SAME.has(text))).toEqual([]);
   });
 
+  it("speak Spanish to somebody as to a friend, everywhere", () => {
+    expect([...leaves(messages("es"))].filter(([, text]) => /\busted(es)?\b/i.test(text))).toEqual(
+      [],
+    );
+  });
+
   it("count as each language counts", () => {
     // The plural categories are those of CLDR, by the browser's own Intl.PluralRules.
     const [en, es] = ["en", "es"].map((code) => compile(messages(code), code));

@@ -12,7 +12,7 @@ from core.text import one_line, prose
 from server.accounts.models import Membership
 from server.acting import acting
 from server.booking.models import BookingPage, BookingState
-from server.calendars.models import Calendar
+from server.calendars.models import Calendar, CalendarKind
 from server.outward import settled
 from server.problems import Refused
 from server.sharing.policy import Can
@@ -59,7 +59,7 @@ def _points(points: Sequence[tuple[str, int]]) -> list[list[Any]]:
 def _calendar(membership: Membership, key: Any) -> Calendar | None:
     if key is None:
         return None
-    found = membership.calendars.filter(pk=key, kind=Calendar.Kind.ACCOUNT).first()
+    found = membership.calendars.filter(pk=key, kind=CalendarKind.ACCOUNT).first()
     if found is None:
         raise Refused(422, "What is booked is written into a calendar of an account of yours (CalDAV). Connect one first.")
     return found

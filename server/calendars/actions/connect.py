@@ -11,7 +11,7 @@ from core.text import one_line
 from server.accounts.models import Membership
 from server.acting import acting
 from server.calendars.keep import store
-from server.calendars.models import Calendar
+from server.calendars.models import Calendar, CalendarKind
 from server.calendars.sources import Fetched, calendars_of, from_feed
 from server.calendars.tasks import queue_look
 from server.outward import settled, trouble_of
@@ -28,7 +28,7 @@ def connect_feed(membership: Membership, address: str, name: str) -> Calendar:
     _check(membership)
     try:
         address = settled(address, secret=False)
-        calendar = _new(membership, Calendar.Kind.FEED, address, name)
+        calendar = _new(membership, CalendarKind.FEED, address, name)
         fetched = from_feed(calendar)
     except (OSError, ValueError) as error:
         raise Refused(422, trouble_of(error, urlsplit(address).hostname or "That address")) from error
@@ -45,10 +45,10 @@ def connect_account(membership: Membership, address: str, username: str, passwor
     except (OSError, ValueError) as error:
         raise Refused(422, trouble_of(error, urlsplit(address).hostname or "That address")) from error
     with acting(membership, Can.ADD, "connect calendar account", calendars=len(found)):
-        there = {unseal(one.address): one for one in membership.calendars.filter(kind=Calendar.Kind.ACCOUNT, username=username)}
+        there = {unseal(one.address): one for one in membership.calendars.filter(kind=CalendarKind.ACCOUNT, username=username)}
         kept = []
         for where, name in found.items():
-            calendar = there.get(where) or _new(membership, Calendar.Kind.ACCOUNT, where, name)
+            calendar = there.get(where) or _new(membership, CalendarKind.ACCOUNT, where, name)
             calendar.username, calendar.secret, calendar.trouble, calendar.fails = username, seal(password), "", 0
             calendar.save()
             queue_look(calendar)
@@ -60,7 +60,7 @@ def give_calendar(membership: Membership, name: str, text: str) -> Calendar:
     """A calendar as a file (.ics). It is what it is: nothing new comes of it. Raises Refused."""
     _check(membership)
     called = one_line(name).removesuffix(".ics")[:120]
-    return _keep(membership, Calendar(membership=membership, kind=Calendar.Kind.FILE, name=called), Fetched({"": text}, whole=True))
+    return _keep(membership, Calendar(membership=membership, kind=CalendarKind.FILE, name=called), Fetched({"": text}, whole=True))
 
 
 def look_again(membership: Membership, calendar: Calendar) -> None:

@@ -16,6 +16,7 @@ from server.accounts.models import Membership
 from server.acting import acting
 from server.capture.models import Recording, SoundCopy
 from server.capture.queries import refuse_withheld
+from server.copies import CopyState
 from server.meetings.models import Meeting
 from server.pipeline.files import local
 from server.pipeline.work import Queue, Report, fresh_connections
@@ -32,7 +33,7 @@ def ask_copy(membership: Membership, meeting: Meeting, form: str) -> SoundCopy:
             raise Refused(404, "There is nothing to hear here.")
         refuse_withheld(recording)
         copy, made = SoundCopy.objects.get_or_create(recording=recording, form=form)
-        if not made and copy.state != SoundCopy.State.FAILED:
+        if not made and copy.state != CopyState.FAILED:
             act.nothing()
             return copy
         copy.begin()
@@ -50,7 +51,7 @@ def make_copy(copy_id: int) -> None:
 
 def make(copy_id: int) -> None:
     """Make a copy, here and now."""
-    waiting = SoundCopy.objects.filter(pk=copy_id, state=SoundCopy.State.WAITING, recording__withheld=False)
+    waiting = SoundCopy.objects.filter(pk=copy_id, state=CopyState.WAITING, recording__withheld=False)
     copies.make(waiting.select_related("recording__meeting"), _write)
 
 

@@ -28,7 +28,7 @@ from server.mail.wording import Kind
 from server.meetings.models import Hold, Meeting
 from server.notify import Part
 from server.pipeline.files import sweep
-from server.pipeline.models import StageRun
+from server.pipeline.models import RunState, StageRun
 from server.pipeline.work import Queue, fresh_connections
 from server.problems import AWAY
 from server.purging import let_go_of_record
@@ -161,7 +161,7 @@ def _without_sound(meeting: Meeting) -> None:
 def _without_record(meeting: Meeting) -> None:
     """What was said goes; the minutes stay, as they are, without the lines they rest on."""
     let_go_of_record(meeting)
-    StageRun.objects.filter(meeting=meeting).exclude(state=StageRun.State.DONE).delete()
+    StageRun.objects.filter(meeting=meeting).exclude(state=RunState.DONE).delete()
     meeting.turns.all().delete()
     recording = Recording.objects.filter(meeting=meeting).first()
     if recording:

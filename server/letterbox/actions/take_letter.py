@@ -23,7 +23,7 @@ from core.problems import InputProblem
 from server.accounts.models import Membership, Workspace
 from server.acting import acting
 from server.calendars.keep import store
-from server.calendars.models import Calendar, Planned
+from server.calendars.models import Calendar, CalendarKind, Planned
 from server.calendars.sources import Fetched
 from server.capture.actions.take_upload import Given, take_upload
 from server.capture.fetching import laid
@@ -133,7 +133,7 @@ def take_reply(answered: Post, data: bytes) -> None:
 
 def _put_into_days(member: Membership, letter: Letter) -> _Outcome:
     """The invitations become part of a calendar of the member's that holds nothing else."""
-    calendar, _ = Calendar.objects.get_or_create(membership=member, kind=Calendar.Kind.MAIL, defaults={"name": "Sent to the clerk"})
+    calendar, _ = Calendar.objects.get_or_create(membership=member, kind=CalendarKind.MAIL, defaults={"name": "Sent to the clerk"})
     kept = {part.href: part.data for part in calendar.parts.all()}
     fresh: dict[str, str] = {}
     for invitation in letter.invitations:

@@ -11,6 +11,7 @@ from core.formats.writers import WRITERS
 from server import copies
 from server.accounts.models import Membership
 from server.acting import acting
+from server.copies import CopyState
 from server.meetings.models import Meeting
 from server.pipeline.work import Queue, Report, fresh_connections
 from server.problems import Refused
@@ -38,7 +39,7 @@ def make_copy(copy_id: int) -> None:
 
 def make(copy_id: int) -> None:
     """Make a copy, here and now."""
-    copies.make(RecordCopy.objects.select_related("meeting").filter(pk=copy_id, state=RecordCopy.State.WAITING), _write)
+    copies.make(RecordCopy.objects.select_related("meeting").filter(pk=copy_id, state=CopyState.WAITING), _write)
 
 
 def _write(copy: copies.Copy, target: Path, report: Report) -> None:

@@ -12,7 +12,7 @@ from server.accounts.models import Membership, User
 from server.acting import acting
 from server.meetings.models import Meeting
 from server.notify import Part
-from server.pipeline.models import StageRun
+from server.pipeline.models import RunState, StageRun
 from server.pipeline.work import STAGES, Change, begin_after
 from server.problems import Refused
 from server.purging import Rests, Struck, purge, rests_on
@@ -51,7 +51,7 @@ class Strikes:
 def preview(membership: Membership, meeting: Meeting, chosen: Chosen, *, take_own: bool = False) -> Strikes:
     """What would go, and what rests on it. Raises Refused."""
     require(membership, Can.STRIKE, meeting)
-    if any(STAGES[run.stage].makes_record and run.state != StageRun.State.DONE for run in meeting.stage_runs.all()):
+    if any(STAGES[run.stage].makes_record and run.state != RunState.DONE for run in meeting.stage_runs.all()):
         raise Refused(409, "This meeting is still being worked on. Strike the passage when its record is there.")
     if hasattr(meeting, "capture") and meeting.capture.stopped_at is None:
         raise Refused(409, "This meeting is being captured. Stop it first, or strike back the last minutes in the capture.")

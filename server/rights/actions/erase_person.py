@@ -27,7 +27,7 @@ from server.mail.models import Letter
 from server.meetings.models import Attendee, Hold, Meeting, Person
 from server.minutes.models import Chapter, Finding, MinutesLine, Version, Wording
 from server.notify import Part
-from server.pipeline.models import StageRun
+from server.pipeline.models import RunState
 from server.pipeline.work import STAGES, Change, Queue, begin_after, fresh_connections
 from server.problems import AWAY, Refused
 from server.purging import PURGERS, Texts, Where
@@ -115,7 +115,7 @@ def _erase(person: Person, *, struck: bool, account: int | None, erasure: Erasur
 
 def _in_meeting(meeting: Meeting, person: Person, names: Names, account: int | None, *, struck: bool) -> None:
     """Raises Refused where it is being worked on or captured."""
-    if any(STAGES[run.stage].makes_record and run.state != StageRun.State.DONE for run in meeting.stage_runs.all()):
+    if any(STAGES[run.stage].makes_record and run.state != RunState.DONE for run in meeting.stage_runs.all()):
         raise Refused(409, "A meeting of theirs is still being worked on. It is gone on with when that is done.")
     with acting(None, None, "erase person in meeting", meeting, tells=tuple(Part)):
         for voice in meeting.voices.filter(person=person):

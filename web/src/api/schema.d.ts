@@ -2334,6 +2334,166 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections/deliveries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Deliveries
+         * @description What went where, the latest first.
+         */
+        get: operations["server_connections_gone_api_deliveries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/deliveries/{delivery_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Again
+         * @description Send once more what was put aside.
+         */
+        post: operations["server_connections_gone_api_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/deliveries/{delivery_id}/where": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Where
+         * @description Say where it goes there, of several that may be meant.
+         */
+        post: operations["server_connections_gone_api_where"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/placed/{placed_id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take It Back
+         * @description Have it removed there.
+         */
+        post: operations["server_connections_gone_api_take_it_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/placed/{placed_id}/which": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Which Counts
+         * @description Where both sides have changed something, say which counts.
+         */
+        post: operations["server_connections_gone_api_which_counts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send By Hand
+         * @description Send something by hand.
+         */
+        post: operations["server_connections_gone_api_send_by_hand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * All Again
+         * @description Send once more all that was put aside.
+         */
+        post: operations["server_connections_gone_api_all_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connection_id}/placed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lies There
+         * @description What lies there, the latest first; only what clashes, or could not be taken back.
+         */
+        get: operations["server_connections_gone_api_lies_there"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/connections/kinds": {
         parameters: {
             query?: never;
@@ -2372,106 +2532,6 @@ export interface paths {
          * @description Connect one. The other side is asked at once whether all is well.
          */
         post: operations["server_connections_api_add"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/connections/deliveries": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Deliveries
-         * @description What went where, the latest first.
-         */
-        get: operations["server_connections_api_deliveries"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/connections/deliveries/{delivery_id}/again": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Again
-         * @description Send once more what was put aside.
-         */
-        post: operations["server_connections_api_again"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/connections/deliveries/{delivery_id}/where": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Where
-         * @description Say where it goes there, of several that may be meant.
-         */
-        post: operations["server_connections_api_where"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/connections/placed/{placed_id}/take-back": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Take It Back
-         * @description Have it removed there.
-         */
-        post: operations["server_connections_api_take_it_back"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/connections/placed/{placed_id}/which": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Which Counts
-         * @description Where both sides have changed something, say which counts.
-         */
-        post: operations["server_connections_api_which_counts"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2581,66 +2641,6 @@ export interface paths {
          * @description Not by itself any more. What went stays there.
          */
         delete: operations["server_connections_api_drop_a_rule"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/connections/{connection_id}/send": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Send By Hand
-         * @description Send something by hand.
-         */
-        post: operations["server_connections_api_send_by_hand"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/connections/{connection_id}/again": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * All Again
-         * @description Send once more all that was put aside.
-         */
-        post: operations["server_connections_api_all_again"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/connections/{connection_id}/placed": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Lies There
-         * @description What lies there, the latest first; only what clashes, or could not be taken back.
-         */
-        get: operations["server_connections_api_lies_there"];
-        put?: never;
-        post?: never;
-        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2885,7 +2885,7 @@ export interface paths {
          * Gone Where
          * @description To where something of a meeting can be sent, and what lies where.
          */
-        get: operations["server_connections_api_gone_where"];
+        get: operations["server_connections_gone_api_gone_where"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6602,6 +6602,12 @@ export interface components {
             called: string;
         };
         /**
+         * LetterState
+         * @description On its way; taken by the mail server; given up after the last try.
+         * @enum {string}
+         */
+        LetterState: "waiting" | "sent" | "failed";
+        /**
          * SentLetterOut
          * @description document: in which form one was attached, "" without one. said: by the mail server, where it did not take it.
          */
@@ -6616,7 +6622,7 @@ export interface components {
             by: string;
             /** Document */
             document: string;
-            state: components["schemas"]["State"];
+            state: components["schemas"]["LetterState"];
             /** Said */
             said: string;
             /**
@@ -6629,12 +6635,6 @@ export interface components {
             /** Meeting Title */
             meeting_title: string;
         };
-        /**
-         * State
-         * @description Asked for; there; not to be made, and `message` says why.
-         * @enum {string}
-         */
-        State: "waiting" | "ready" | "failed";
         /**
          * Going
          * @description When minutes go: as soon as they are ready; when somebody has looked them over and sends them.
@@ -7364,6 +7364,13 @@ export interface components {
             points: components["schemas"]["AheadPointIn"][];
         };
         /**
+         * CalendarKind
+         * @description How it is had: by an address that gives it as a whole; from an account (CalDAV, RFC 4791); as a file that somebody gave; letter
+         *     by letter, as invitations that were sent to the clerk.
+         * @enum {string}
+         */
+        CalendarKind: "feed" | "account" | "file" | "mail";
+        /**
          * CalendarOut
          * @description looked_at: when it was last had. trouble: why it could not be had since. unread: events that cannot be read, with why.
          */
@@ -7373,7 +7380,7 @@ export interface components {
              * Format: uuid
              */
             id: string;
-            kind: components["schemas"]["Kind"];
+            kind: components["schemas"]["CalendarKind"];
             /** Name */
             name: string;
             /** Host */
@@ -7387,13 +7394,6 @@ export interface components {
             /** Unread */
             unread: string[];
         };
-        /**
-         * Kind
-         * @description How it is had: by an address that gives it as a whole; from an account (CalDAV, RFC 4791); as a file that somebody gave; letter
-         *     by letter, as invitations that were sent to the clerk.
-         * @enum {string}
-         */
-        Kind: "feed" | "account" | "file" | "mail";
         /** FeedIn */
         FeedIn: {
             /** Address */
@@ -7429,7 +7429,7 @@ export interface components {
             name: string;
             /** Size */
             size: number;
-            state: components["schemas"]["State"];
+            state: components["schemas"]["FoundState"];
             /** Words */
             words: string;
             /**
@@ -7461,6 +7461,12 @@ export interface components {
             /** Found */
             found: components["schemas"]["ArrivalOut"][];
         };
+        /**
+         * FoundState
+         * @description Left as it lay there before; growing, or not long enough at rest; taken; of no use, with why; beside another file.
+         * @enum {string}
+         */
+        FoundState: "left" | "growing" | "taken" | "refused" | "beside";
         /**
          * FolderIn
          * @description visibility: who sees what comes of it; "mine": nobody else, until I share it.
@@ -8521,6 +8527,194 @@ export interface components {
             address: string;
         };
         /**
+         * DeliveriesIn
+         * @description connection, meeting, state: of which.
+         */
+        DeliveriesIn: {
+            /** Connection */
+            connection?: string | null;
+            /** Meeting */
+            meeting?: string | null;
+            state?: components["schemas"]["DeliveryState"] | null;
+        };
+        /**
+         * DeliveryState
+         * @description On its way; waiting for somebody to say which of several is meant; there; put aside after the last try; not sent after all, since there is nothing
+         *     to send any more, or nothing that may be.
+         * @enum {string}
+         */
+        DeliveryState: "waiting" | "asked" | "sent" | "aside" | "dropped";
+        /** DeliveriesOut */
+        DeliveriesOut: {
+            /** Deliveries */
+            deliveries: components["schemas"]["DeliveryOut"][];
+            /** Next */
+            next: string | null;
+        };
+        /**
+         * DeliveryOut
+         * @description why: "" by hand, by `by`; else by the rule for a series, a shelf, or all. said: what the other side answered last. words: of what it is, where I may see that. again: when it is tried again.
+         */
+        DeliveryOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Connection
+             * Format: uuid
+             */
+            connection: string;
+            /** Connection Name */
+            connection_name: string;
+            subject: components["schemas"]["Subject"];
+            happened: components["schemas"]["Happened"];
+            /** Words */
+            words: string;
+            /** Meeting */
+            meeting: string | null;
+            /** Title */
+            title: string;
+            /** Target Name */
+            target_name: string;
+            /** By */
+            by: string;
+            /** By Rule */
+            by_rule: boolean;
+            /** Rule */
+            rule: string;
+            state: components["schemas"]["DeliveryState"];
+            /** Tries */
+            tries: number;
+            /** Said */
+            said: string;
+            /** Places */
+            places: components["schemas"]["PlaceOut"][];
+            /**
+             * Queued At
+             * Format: date-time
+             */
+            queued_at: string;
+            /** Sent At */
+            sent_at: string | null;
+            /** Again */
+            again: string | null;
+        };
+        /**
+         * Happened
+         * @description Why it goes: it is new; it says something else now; it is not there any more, and is to be taken back.
+         * @enum {string}
+         */
+        Happened: "made" | "changed" | "gone";
+        /**
+         * PlaceOut
+         * @description Where it may go there. what: the address of somebody who was there, or its domain.
+         */
+        PlaceOut: {
+            /** What */
+            what: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Subject
+         * @description What can go (`server.connections.subjects`).
+         * @enum {string}
+         */
+        Subject: "minutes" | "record" | "action" | "decision" | "excerpt" | "answer";
+        /**
+         * WhereIn
+         * @description Which of the places is meant, for each address; each is remembered.
+         */
+        WhereIn: {
+            /** Places */
+            places: components["schemas"]["PlaceOut"][];
+        };
+        /** WhichIn */
+        WhichIn: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "state" | "owner" | "due";
+            /**
+             * Keep
+             * @enum {string}
+             */
+            keep: "here" | "there";
+        };
+        /**
+         * SendThereIn
+         * @description key: which of its subject: of minutes and records the meeting's, of actions and decisions the matter's, of excerpts their own.
+         */
+        SendThereIn: {
+            subject: components["schemas"]["Subject"];
+            /** Key */
+            key: string;
+            /**
+             * Target
+             * @default
+             */
+            target: string;
+            /**
+             * Target Name
+             * @default
+             */
+            target_name: string;
+        };
+        /**
+         * ClashOut
+         * @description What both sides have changed: how it stands here, and there.
+         */
+        ClashOut: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "state" | "owner" | "due";
+            /** Here */
+            here: string | null;
+            /** There */
+            there: string | null;
+        };
+        /**
+         * PlacedOut
+         * @description What lies there. left: why it lies there, though it should be gone. recalls: it can be taken back.
+         */
+        PlacedOut: {
+            /** Id */
+            id: number;
+            /**
+             * Connection
+             * Format: uuid
+             */
+            connection: string;
+            /** Connection Name */
+            connection_name: string;
+            subject: components["schemas"]["Subject"];
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+            /** Meeting */
+            meeting: string | null;
+            /** Target Name */
+            target_name: string;
+            /** Address */
+            address: string;
+            /** Placed At */
+            placed_at: string | null;
+            /** Clashes */
+            clashes: components["schemas"]["ClashOut"][];
+            /** Left */
+            left: string;
+            /** Recalls */
+            recalls: boolean;
+        };
+        /**
          * OutsideKindOut
          * @description A kind of outside system. form: JSON schema of what it asks for; fields with `secret` are kept sealed, and never given out. recalls: it takes back what it was given.
          */
@@ -8548,12 +8742,6 @@ export interface components {
             /** Recalls */
             recalls: boolean;
         };
-        /**
-         * Subject
-         * @description What can go (`server.connections.subjects`).
-         * @enum {string}
-         */
-        Subject: "minutes" | "record" | "action" | "decision" | "excerpt" | "answer";
         /**
          * ConnectionOut
          * @description everybody: it is the workspace's. can_change: I may change it. given: its settings, but for secrets. waiting, aside: how much is on its way, and how much was put aside. clashes: how much was changed on both sides.
@@ -8683,120 +8871,6 @@ export interface components {
             };
         };
         /**
-         * DeliveriesIn
-         * @description connection, meeting, state: of which.
-         */
-        DeliveriesIn: {
-            /** Connection */
-            connection?: string | null;
-            /** Meeting */
-            meeting?: string | null;
-            state?: components["schemas"]["DeliveryState"] | null;
-        };
-        /**
-         * DeliveryState
-         * @description On its way; waiting for somebody to say which of several is meant; there; put aside after the last try; not sent after all, since there is nothing
-         *     to send any more, or nothing that may be.
-         * @enum {string}
-         */
-        DeliveryState: "waiting" | "asked" | "sent" | "aside" | "dropped";
-        /** DeliveriesOut */
-        DeliveriesOut: {
-            /** Deliveries */
-            deliveries: components["schemas"]["DeliveryOut"][];
-            /** Next */
-            next: string | null;
-        };
-        /**
-         * DeliveryOut
-         * @description why: "" by hand, by `by`; else by the rule for a series, a shelf, or all. said: what the other side answered last. words: of what it is, where I may see that. again: when it is tried again.
-         */
-        DeliveryOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * Connection
-             * Format: uuid
-             */
-            connection: string;
-            /** Connection Name */
-            connection_name: string;
-            subject: components["schemas"]["Subject"];
-            happened: components["schemas"]["Happened"];
-            /** Words */
-            words: string;
-            /** Meeting */
-            meeting: string | null;
-            /** Title */
-            title: string;
-            /** Target Name */
-            target_name: string;
-            /** By */
-            by: string;
-            /** By Rule */
-            by_rule: boolean;
-            /** Rule */
-            rule: string;
-            state: components["schemas"]["DeliveryState"];
-            /** Tries */
-            tries: number;
-            /** Said */
-            said: string;
-            /** Places */
-            places: components["schemas"]["PlaceOut"][];
-            /**
-             * Queued At
-             * Format: date-time
-             */
-            queued_at: string;
-            /** Sent At */
-            sent_at: string | null;
-            /** Again */
-            again: string | null;
-        };
-        /**
-         * Happened
-         * @description Why it goes: it is new; it says something else now; it is not there any more, and is to be taken back.
-         * @enum {string}
-         */
-        Happened: "made" | "changed" | "gone";
-        /**
-         * PlaceOut
-         * @description Where it may go there. what: the address of somebody who was there, or its domain.
-         */
-        PlaceOut: {
-            /** What */
-            what: string;
-            /** Key */
-            key: string;
-            /** Name */
-            name: string;
-        };
-        /**
-         * WhereIn
-         * @description Which of the places is meant, for each address; each is remembered.
-         */
-        WhereIn: {
-            /** Places */
-            places: components["schemas"]["PlaceOut"][];
-        };
-        /** WhichIn */
-        WhichIn: {
-            /**
-             * What
-             * @enum {string}
-             */
-            what: "state" | "owner" | "due";
-            /**
-             * Keep
-             * @enum {string}
-             */
-            keep: "here" | "there";
-        };
-        /**
          * ChangeConnectionIn
          * @description given: all settings anew; a secret that is left out stays as it is.
          */
@@ -8855,74 +8929,6 @@ export interface components {
              * @default
              */
             target_name: string;
-        };
-        /**
-         * SendThereIn
-         * @description key: which of its subject: of minutes and records the meeting's, of actions and decisions the matter's, of excerpts their own.
-         */
-        SendThereIn: {
-            subject: components["schemas"]["Subject"];
-            /** Key */
-            key: string;
-            /**
-             * Target
-             * @default
-             */
-            target: string;
-            /**
-             * Target Name
-             * @default
-             */
-            target_name: string;
-        };
-        /**
-         * ClashOut
-         * @description What both sides have changed: how it stands here, and there.
-         */
-        ClashOut: {
-            /**
-             * What
-             * @enum {string}
-             */
-            what: "state" | "owner" | "due";
-            /** Here */
-            here: string | null;
-            /** There */
-            there: string | null;
-        };
-        /**
-         * PlacedOut
-         * @description What lies there. left: why it lies there, though it should be gone. recalls: it can be taken back.
-         */
-        PlacedOut: {
-            /** Id */
-            id: number;
-            /**
-             * Connection
-             * Format: uuid
-             */
-            connection: string;
-            /** Connection Name */
-            connection_name: string;
-            subject: components["schemas"]["Subject"];
-            /** Key */
-            key: string;
-            /** Words */
-            words: string;
-            /** Meeting */
-            meeting: string | null;
-            /** Target Name */
-            target_name: string;
-            /** Address */
-            address: string;
-            /** Placed At */
-            placed_at: string | null;
-            /** Clashes */
-            clashes: components["schemas"]["ClashOut"][];
-            /** Left */
-            left: string;
-            /** Recalls */
-            recalls: boolean;
         };
         /** FieldThereOut */
         FieldThereOut: {
@@ -9190,12 +9196,18 @@ export interface components {
             begun_at: string;
             /** People */
             people: string[];
-            state: components["schemas"]["State"];
+            state: components["schemas"]["RangState"];
             /** Words */
             words: string;
             /** Meeting */
             meeting: string | null;
         };
+        /**
+         * RangState
+         * @description To be fetched; a meeting; of no use or not to be had, with why.
+         * @enum {string}
+         */
+        RangState: "waiting" | "taken" | "refused";
         /**
          * DialerMadeOut
          * @description secret: what it signs with, told once.
@@ -9713,13 +9725,19 @@ export interface components {
              */
             link: boolean;
         };
+        /**
+         * CopyState
+         * @description Asked for; there; not to be made, and `message` says why.
+         * @enum {string}
+         */
+        CopyState: "waiting" | "ready" | "failed";
         /** RecordCopyOut */
         RecordCopyOut: {
             /** Id */
             id: number;
             /** Form */
             form: string;
-            state: components["schemas"]["State"];
+            state: components["schemas"]["CopyState"];
             /** Progress */
             progress: number;
             /** Message */
@@ -10455,7 +10473,7 @@ export interface components {
         CopyOut: {
             /** Form */
             form: string;
-            state: components["schemas"]["State"];
+            state: components["schemas"]["CopyState"];
             /** Progress */
             progress: number;
             /** Message */
@@ -17485,6 +17503,337 @@ export interface operations {
             };
         };
     };
+    server_connections_gone_api_deliveries: {
+        parameters: {
+            query?: {
+                connection?: string | null;
+                meeting?: string | null;
+                state?: components["schemas"]["DeliveryState"] | null;
+                cursor?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveriesOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_gone_api_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_gone_api_where: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhereIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_gone_api_take_it_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                placed_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_gone_api_which_counts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                placed_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhichIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_gone_api_send_by_hand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendThereIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_gone_api_all_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    server_connections_gone_api_lies_there: {
+        parameters: {
+            query?: {
+                only?: "" | "clash" | "left";
+            };
+            header?: never;
+            path: {
+                connection_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlacedOut"][];
+                };
+            };
+            /** @description The database does not answer just now. Try again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused: what is wrong, and what to do. */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     server_connections_api_kinds: {
         parameters: {
             query?: never;
@@ -17582,213 +17931,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ConnectedOut"];
                 };
-            };
-            /** @description The database does not answer just now. Try again. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused: what is wrong, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_connections_api_deliveries: {
-        parameters: {
-            query?: {
-                connection?: string | null;
-                meeting?: string | null;
-                state?: components["schemas"]["DeliveryState"] | null;
-                cursor?: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DeliveriesOut"];
-                };
-            };
-            /** @description The database does not answer just now. Try again. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused: what is wrong, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_connections_api_again: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                delivery_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DeliveryOut"];
-                };
-            };
-            /** @description The database does not answer just now. Try again. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused: what is wrong, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_connections_api_where: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                delivery_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WhereIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DeliveryOut"];
-                };
-            };
-            /** @description The database does not answer just now. Try again. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused: what is wrong, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_connections_api_take_it_back: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                placed_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Accepted */
-            202: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description The database does not answer just now. Try again. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused: what is wrong, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_connections_api_which_counts: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                placed_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WhichIn"];
-            };
-        };
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description The database does not answer just now. Try again. */
             503: {
@@ -18074,130 +18216,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-            /** @description The database does not answer just now. Try again. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused: what is wrong, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_connections_api_send_by_hand: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                connection_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SendThereIn"];
-            };
-        };
-        responses: {
-            /** @description Accepted */
-            202: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DeliveryOut"];
-                };
-            };
-            /** @description The database does not answer just now. Try again. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused: what is wrong, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_connections_api_all_again: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                connection_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Accepted */
-            202: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description The database does not answer just now. Try again. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused: what is wrong, and what to do. */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    server_connections_api_lies_there: {
-        parameters: {
-            query?: {
-                only?: "" | "clash" | "left";
-            };
-            header?: never;
-            path: {
-                connection_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PlacedOut"][];
-                };
             };
             /** @description The database does not answer just now. Try again. */
             503: {
@@ -18746,7 +18764,7 @@ export interface operations {
             };
         };
     };
-    server_connections_api_gone_where: {
+    server_connections_gone_api_gone_where: {
         parameters: {
             query?: never;
             header?: never;

@@ -12,7 +12,7 @@ from django.utils import timezone
 from demo.calendar import engagements
 from demo.people import CALENDAR, USERS, WORKSPACE
 from server.accounts.models import Membership
-from server.calendars.models import Calendar
+from server.calendars.models import Calendar, CalendarKind
 from server.sealing import seal
 from standins.calendar import write_events
 
@@ -37,9 +37,9 @@ class Command(BaseCommand):
         write_events(file, {account: password}, {account: {title: engagements(timezone.localdate(), conference)}})
         place = {"address": seal(f"{address}/{account}/{title.lower().replace(' ', '-')}/"), "host": urlsplit(address).hostname or ""}
         rest = {"next_at": timezone.now(), "token": "", "trouble": "", "fails": 0}
-        kept = Calendar.objects.filter(membership=maren, kind=Calendar.Kind.ACCOUNT, username=account, name=title)
+        kept = Calendar.objects.filter(membership=maren, kind=CalendarKind.ACCOUNT, username=account, name=title)
         if not kept.update(**place, **rest) and not file.with_suffix(".connected").exists():
             Calendar.objects.create(
-                membership=maren, kind=Calendar.Kind.ACCOUNT, username=account, name=title, secret=seal(password), **place, **rest
+                membership=maren, kind=CalendarKind.ACCOUNT, username=account, name=title, secret=seal(password), **place, **rest
             )
         file.with_suffix(".connected").touch()

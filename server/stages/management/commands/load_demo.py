@@ -22,7 +22,7 @@ from server.meetings.models import Meeting, Person
 from server.minutes.actions.write_line import add_line
 from server.minutes.models import Finding
 from server.notes.actions.write_note import set_mark, write_note
-from server.pipeline.models import StageRun
+from server.pipeline.models import RunState, StageRun
 from server.pipeline.work import APART, STAGES, begin, stages_of
 from server.record.keep import keep_record
 from server.record.models import Voice
@@ -113,7 +113,7 @@ def _do(meeting: Meeting, name: str, script: Script) -> None:
     StageRun.objects.create(
         meeting=meeting,
         stage=name,
-        state=StageRun.State.DONE,
+        state=RunState.DONE,
         engine=stage.engine,
         progress=1.0,
         started_at=None,
