@@ -7,14 +7,7 @@ out under an address that nobody guesses.
 from __future__ import annotations
 
 import argparse
-import base64
-import hashlib
-import hmac
-import json
 import secrets
-import time
-import urllib.error
-import urllib.request
 from datetime import UTC, datetime, timedelta
 from html import escape
 from pathlib import Path
@@ -24,6 +17,8 @@ from starlette.applications import Starlette
 from starlette.requests import Request
 from starlette.responses import FileResponse, HTMLResponse, PlainTextResponse, Response
 from starlette.routing import Route
+
+from standins.message import send
 
 _PAGE = """<!doctype html><html lang="en"><meta charset="utf-8"><title>A telephone system</title>
 <body style="font:1rem/1.5 Georgia,serif;max-width:40rem;margin:3rem auto;padding:0 1rem"><h1>A telephone system</h1>
@@ -62,18 +57,10 @@ class Dialer:
         caller, called = self._people
         begun = datetime.now(UTC) - timedelta(minutes=5)
         call = {"call": secrets.token_hex(8), "begun_at": begun.isoformat(), "caller": {"name": caller}, "called": {"name": called}}
-        body, key, stamp = json.dumps({**call, "recording": self._recording}).encode(), f"msg_{secrets.token_hex(12)}", str(int(time.time()))
-        raw = base64.b64decode(self._secret.removeprefix("whsec_"))
-        signed = base64.b64encode(hmac.new(raw, f"{key}.{stamp}.".encode() + body, hashlib.sha256).digest()).decode()
-        headers = {"Content-Type": "application/json", "webhook-id": key, "webhook-timestamp": stamp, "webhook-signature": f"v1,{signed}"}
-        opener = urllib.request.build_opener(urllib.request.ProxyHandler({}))
-        try:
-            with opener.open(urllib.request.Request(self._to, body, headers, method="POST"), timeout=10) as answer:
-                return f"Told; the answer was {answer.status}."
-        except urllib.error.HTTPError as error:
-            return f"It was not taken: {error.code} {error.read().decode(errors='replace')[:300]}"
-        except OSError as error:
-            return f"Nobody answers at {self._to}: {error}"
+        status, said = send(self._to, self._secret, {**call, "recording": self._recording})
+        if 200 <= status < 300:
+            return f"Told; the answer was {status}."
+        return f"It was not taken: {status} {said}" if status else f"Nobody answers at {self._to}: {said}"
 
 
 def main() -> None:

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import base64
-import hashlib
-import hmac
 import json
 import secrets
 from contextlib import suppress
@@ -12,6 +9,7 @@ from http.server import ThreadingHTTPServer
 from typing import Any
 
 from standins.local import Moods, Quiet, start
+from standins.message import signature
 
 
 class Listener:
@@ -22,8 +20,7 @@ class Listener:
 
     def knows(self, key: str, stamp: str, given: str, body: bytes) -> bool:
         """Is a message signed with the secret?"""
-        raw = base64.b64decode(self.secret.removeprefix("whsec_"))
-        expected = "v1," + base64.b64encode(hmac.new(raw, f"{key}.{stamp}.".encode() + body, hashlib.sha256).digest()).decode()
+        expected = signature(self.secret, key, stamp, body)
         return any(secrets.compare_digest(one, expected) for one in given.split())
 
 

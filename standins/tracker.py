@@ -5,18 +5,13 @@ Its interface is described in `docs/outside.md`. It tells of changes by messages
 
 from __future__ import annotations
 
-import base64
-import hashlib
-import hmac
-import json
 import secrets
 import threading
-import time
-import urllib.request
 from html import escape
 from typing import Any
 
 from standins.local import Asked, Interface, Refusal, button, run
+from standins.message import send
 
 PEOPLE = {
     "maren@larkmoor.example": "Maren Tollefsen",
@@ -144,7 +139,7 @@ class Tracker(Interface):
         task = what or dict(self.tasks[key])
         self.changes.append((task["project"], task))
         for url, secret in self.hooks.get(task["project"], []):
-            threading.Thread(target=tell, args=(url, secret, {"type": "task", "task": task}), daemon=True).start()
+            threading.Thread(target=send, args=(url, secret, {"type": "task", "task": task}), daemon=True).start()
 
     def page(self) -> str:
         """Tasks, with what one can do to them."""
@@ -177,22 +172,6 @@ def _checked(said: dict[str, Any]) -> dict[str, Any]:
     if said.get("state", "open") not in _STATES:
         raise Refusal(422, f"A task is {', '.join(_STATES)}.")
     return {name: said[name] for name in ("text", "owner", "due", "state", "link", "quotes") if name in said}
-
-
-def tell(url: str, secret: str, said: dict[str, Any], key: str = "") -> int:
-    """Send a signed message; the status that came back, 0 where nobody answers."""
-    body, key, stamp = json.dumps(said).encode(), key or f"msg_{secrets.token_hex(12)}", str(int(time.time()))
-    raw = base64.b64decode(secret.removeprefix("whsec_"))
-    signed = base64.b64encode(hmac.new(raw, f"{key}.{stamp}.".encode() + body, hashlib.sha256).digest()).decode()
-    headers = {"Content-Type": "application/json", "webhook-id": key, "webhook-timestamp": stamp, "webhook-signature": f"v1,{signed}"}
-    opener = urllib.request.build_opener(urllib.request.ProxyHandler({}))
-    try:
-        with opener.open(urllib.request.Request(url, body, headers, method="POST"), timeout=10) as answer:
-            return int(answer.status)
-    except urllib.error.HTTPError as error:
-        return error.code
-    except OSError:
-        return 0
 
 
 if __name__ == "__main__":
