@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from uuid import uuid4
 
 from playwright.sync_api import expect
 
@@ -62,8 +61,10 @@ def test_the_interface_speaks_spanish_and_counts_in_it(demo_house, enter):
     own = page.locator("header a, header button, label, main h2").all_inner_texts()
     assert [text for text in own if re.search(r"\b(the|minutes|record|who|search|give)\b", text, re.I)] == []
     # Nor is what the server has to say.
-    page.goto(f"{demo_house.url}/meetings/{uuid4()}")
-    expect(page.get_by_text("No hay tal reunión, o no está compartida contigo.")).to_be_visible()
+    page.goto(f"{demo_house.url}/words")
+    page.get_by_label("Como se escribe").fill("…")
+    page.get_by_role("button", name="Poner en la lista").click()
+    expect(page.get_by_text("Una palabra tiene letras. Escríbela como ha de estar en el registro.")).to_be_visible()
     assert demo_house.rows("select language from accounts_user where email = %s", MAREN) == [("es",)]
     page.goto(demo_house.url + "/account")
     page.get_by_label("Idioma de la interfaz").select_option("en")
