@@ -175,15 +175,19 @@ class Cluster:
         if "aftershower" not in self.databases():
             self.tell("create database aftershower")
 
+    @property
+    def _as_owner(self) -> dict[str, str]:
+        return {**os.environ, **self.environment, "PGDATABASE": "postgres"}
+
     def tell(self, statement: str) -> None:
         """Have something done to the cluster itself. Raises Problem."""
-        run(self._programs / "psql", "-qc", statement, what="psql", env={**os.environ, **self.environment, "PGDATABASE": "postgres"})
+        run(self._programs / "psql", "-qc", statement, what="psql", env=self._as_owner)
 
     def databases(self) -> set[str]:
         """Those that it has, by name."""
         known = subprocess.run(
             [self._programs / "psql", "-Atc", "select datname from pg_database"],
-            env={**os.environ, **self.environment, "PGDATABASE": "postgres"},
+            env=self._as_owner,
             capture_output=True,
             text=True,
         )

@@ -2,7 +2,7 @@
 
 A sentence is written in English where it is meant, also in `core`, which knows nothing of languages. What it is in another one stands in
 `texts/LANGUAGE.json` under the sentence itself, with {0}, {1} … for what is put into it: so a sentence that was said to a worker, and kept,
-is read in any language, too. To add a language: a file there, and a line in `LANGUAGES` of the settings.
+is read in any language, too. To add a language: a file there, and a line in `LANGUAGES` of the settings and in `Language`.
 """
 
 from __future__ import annotations
@@ -25,6 +25,8 @@ _TEXTS = Path(__file__).parent / "texts"
 _PLACE = re.compile(r"\{(\d)\}")
 _FEWEST = 8
 """Letters that a sentence has beside what is put into it; in fewer, one would find people's words."""
+_MOST = 2000
+"""Letters of the longest text that is looked up: more is a list of faults in what a program sent, and would be searched for long."""
 _NAMED = re.compile(r"(?P<of>.+?): (?P<words>.+)", re.DOTALL)
 
 
@@ -41,13 +43,15 @@ class Book:
 
     def put(self, text: str, *, inside: bool = False) -> str:
         """A text in this language; as it is where nobody has said how it is put. inside: it was put into a sentence."""
+        if len(text) > _MOST:
+            return text
         if text in self.sentences and (not inside or text in self._inside):
             return self.sentences[text]
         for pattern, sentence in self._patterns:
             if (not inside or sentence in self._inside) and (found := pattern.fullmatch(text)):
                 return _filled(self.sentences[sentence], [self.put(part, inside=True) for part in found.groups()])
         # Of a file, or a field: “notes.vtt: no passages with times were found in it.”
-        if (named := _NAMED.fullmatch(text)) and (words := self.put(named["words"], inside=True)) != named["words"]:
+        if not inside and (named := _NAMED.fullmatch(text)) and (words := self.put(named["words"], inside=True)) != named["words"]:
             return f"{named['of']}: {words}"
         return text
 
@@ -79,7 +83,7 @@ def _spoken() -> Book:
 
 def translated(text: str) -> str:
     """A sentence of the program's in the language of whoever asks, or is written to; as it is, where nobody does."""
-    return _spoken().put(text)
+    return _spoken().put(text) if get_language() != settings.LANGUAGE_CODE else text
 
 
 def said(sentence: str, *parts: object) -> str:

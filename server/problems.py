@@ -18,7 +18,7 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from core.problems import InputProblem
-from server.languages import translated
+from server.languages import said, translated
 
 logger = logging.getLogger("server.api")
 
@@ -110,8 +110,8 @@ def install(api: NinjaAPI) -> None:
             {"field": ".".join(str(part) for part in one["loc"][1:] if part not in ("payload", "body")), "detail": translated(one["msg"])}
             for one in error.errors
         ]
-        said = "; ".join(f"{one['field']}: {one['detail']}" if one["field"] else one["detail"] for one in fields)
-        return problem(422, f"Some of what was sent cannot be used. {said}", errors=fields)
+        faults = "; ".join(f"{one['field']}: {one['detail']}" if one["field"] else one["detail"] for one in fields)
+        return problem(422, said("Some of what was sent cannot be used. {0}", faults), errors=fields)
 
     @api.exception_handler(AuthenticationError)
     def unknown(request: HttpRequest, error: AuthenticationError) -> HttpResponse:

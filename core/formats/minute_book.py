@@ -68,8 +68,8 @@ Report = Callable[[float], None]
 """Told the share that is set, 0 to 1."""
 
 
-def _untold(share: float) -> None:
-    pass
+def untold(share: float) -> None:
+    """Nobody wants to know."""
 
 
 def counted_entries(document: Document, report: Report) -> Callable[[Entry], Entry]:
@@ -85,8 +85,8 @@ def counted_entries(document: Document, report: Report) -> Callable[[Entry], Ent
     return count
 
 
-def to_docx(document: Document, fonts: Path, report: Report = _untold) -> bytes:
-    """As a word processor's file, with headings as such, so that a reader can walk them. fonts: as for `to_pdf`."""
+def to_docx(document: Document, fonts: Path, report: Report = untold) -> bytes:
+    """As a word processor's file, with headings as such, so that a reader can walk them. fonts: as for `writers.to_pdf`."""
     counted = counted_entries(document, report)
     made = docx.Document()
     section = made.sections[0]
@@ -165,13 +165,3 @@ def _docx_table(made: DocumentObject, part: Part) -> None:
             line.set(qn(name), value)
         borders.append(line)
     table._tbl.tblPr.append(borders)
-
-
-def to_pdf(document: Document, fonts: Path, report: Report = _untold) -> bytes:
-    """As a page description with text that can be found and copied, in reading order.
-
-    fonts: the folder with serif.ttf, serif-bold.ttf, serif-italic.ttf and sans.ttf, and any number of other-*.ttf for signs they lack.
-    """
-    from core.formats import minute_paper  # when one is drawn: see there
-
-    return minute_paper.draw(document, fonts, report)

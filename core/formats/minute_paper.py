@@ -51,7 +51,7 @@ class _Page(FPDF):
 
 
 def draw(document: Document, fonts: Path, report: Report) -> bytes:
-    """A page description; arguments as those of `minute_book.to_pdf`."""
+    """A page description; arguments as those of `writers.to_pdf`."""
     counted = counted_entries(document, report)
     page = _Page(document, fonts)
     page.add_page()

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from core.formats import json_record, subrip, webvtt_record
-from core.formats.minute_book import Document, to_docx, to_pdf
+from core.formats.minute_book import Document, Report, to_docx, untold
 from core.formats.outward import Shown, to_csv, to_document, to_markdown, to_rttm, to_srt, to_text, to_webvtt
 from core.record.model import Record
 
@@ -52,6 +52,16 @@ class Writer:
         """The file."""
         made = self.write(record, asked)
         return made.encode() if isinstance(made, str) else made
+
+
+def to_pdf(document: Document, fonts: Path, report: Report = untold) -> bytes:
+    """Minutes or a record as a page description with text that can be found and copied, in reading order.
+
+    fonts: the folder with serif.ttf, serif-bold.ttf, serif-italic.ttf and sans.ttf, and any number of other-*.ttf for signs they lack.
+    """
+    from core.formats import minute_paper  # when one is drawn: see there
+
+    return minute_paper.draw(document, fonts, report)
 
 
 def _captions(record: Record, asked: Asked, as_captions: Callable, as_passages: Callable) -> str:

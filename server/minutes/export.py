@@ -10,9 +10,10 @@ from django.conf import settings
 from django.utils import timezone
 
 from core.formats.drawing import Drawing
-from core.formats.minute_book import Document, Entry, Part, to_docx, to_pdf
+from core.formats.minute_book import Document, Entry, Part, to_docx
 from core.formats.minute_page import to_html
 from core.formats.talk_map import PAGE, draw_map
+from core.formats.writers import to_pdf
 from core.minutes import MinutesLine, to_markdown, to_text
 from core.minutes.markdown import clock, in_full, sections_of
 from core.minutes.talk_map import map_of

@@ -11,7 +11,8 @@ from pypdf import PdfReader
 
 from bench.meetings import LABELLED
 from core.formats import read_record
-from core.formats.minute_book import Document, Entry, Part, to_docx, to_pdf
+from core.formats.minute_book import Document, Entry, Part, to_docx
+from core.formats.writers import to_pdf
 from core.minutes import BUILT_IN, MinutesLine, compare, merge, propose_kind, template_from, to_markdown, to_text, write_minutes
 from core.minutes.action_line import agreed_in, for_another
 from core.minutes.mail import TONES, draft_mail

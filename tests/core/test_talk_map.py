@@ -10,8 +10,9 @@ from PIL import Image
 from pypdf import PdfReader
 
 from core.formats.drawing import COLOURS, dashes, fitted, to_png, to_svg, width_of
-from core.formats.minute_book import MAP, Document, to_docx, to_pdf
+from core.formats.minute_book import MAP, Document, to_docx
 from core.formats.talk_map import PAGE, draw_map
+from core.formats.writers import to_pdf
 from core.minutes.talk_map import MOST, map_of
 from core.reading import Reading
 from core.reading.base import Finding, all_said
