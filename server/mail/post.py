@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 from email.mime.text import MIMEText
 from email.utils import parseaddr
+from functools import partial
 from smtplib import SMTPException
 
 from django.conf import settings
@@ -20,6 +21,7 @@ from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
 from server.accounts.models import User, Workspace
+from server.languages import HOUR, at
 from server.mail.models import Letter, LetterState
 from server.mail.stopping import by_hand, one_click
 from server.mail.wording import Kind, worded
@@ -68,10 +70,13 @@ def post(
     **facts: object,
 ) -> Letter:
     """Queue a letter, in the transaction that is open. by: whoever causes it, whose letters a day are bounded. stop: a token
-    by which mail of the kind ends (`server.mail.stopping`). attached: what of the meeting goes with it, as "what form". Raises Refused."""
+    by which mail of the kind ends (`server.mail.stopping`). attached: what of the meeting goes with it, as "what form".
+    What a meeting is called, and when it was, is known by itself. Raises Refused."""
     _check_allowance(kind, by)
     if to.endswith(NOBODY):  # a program that came in by a token
         return Letter(to=to, kind=kind)
+    if meeting:
+        facts = {"title": meeting.title, "when": partial(at, meeting.started_at, HOUR, meeting.time_zone)} | facts
     known = User.objects.filter(email=to).values_list("language", flat=True).first()
     with override(known or get_language()):  # who is nobody here is written to as whoever causes it speaks
         words = worded(kind, link, **(facts | {"stop": by_hand(stop)} if stop else facts))

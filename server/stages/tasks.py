@@ -17,7 +17,7 @@ from psycopg.errors import DiskFull
 
 from core.problems import InputProblem
 from server.acting import lock
-from server.languages import HOUR, at, translated
+from server.languages import translated
 from server.mail.post import post
 from server.mail.wording import Kind
 from server.meetings.models import Meeting
@@ -148,9 +148,8 @@ def fail(run: StageRun, message: str) -> None:
         notify(run.meeting_id, Part.PROGRESS)
         meeting = Meeting.objects.select_related("created_by", "workspace").get(pk=run.meeting_id)
         if meeting.created_by:
-            when = partial(at, meeting.started_at, HOUR, meeting.time_zone)
             link = f"{settings.BASE_URL}/meetings/{meeting.pk}"
-            post(Kind.FAILED, meeting.created_by.email, meeting=meeting, link=link, title=meeting.title, when=when, why=partial(translated, message))
+            post(Kind.FAILED, meeting.created_by.email, meeting=meeting, link=link, why=partial(translated, message))
 
 
 @app.periodic(cron="* * * * *")

@@ -8,7 +8,7 @@ from django.conf import settings
 from django.utils import timezone
 
 from server.capture.models import Recording
-from server.languages import HOUR, at, translated
+from server.languages import translated
 from server.mail.post import post
 from server.mail.wording import Kind
 from server.meetings.models import Meeting, Place
@@ -25,15 +25,14 @@ def _keep_told(meeting: Meeting, first_time: bool) -> None:
     if not first_time:
         return
     Meeting.objects.filter(pk=meeting.pk).update(ready_at=timezone.now())
-    when = partial(at, meeting.started_at, HOUR, meeting.time_zone)
     link = f"{settings.BASE_URL}/meetings/{meeting.id}"
     if meeting.place == Place.MEMO:
         by = meeting.created_by.called if meeting.created_by else partial(translated, "A colleague")
         for address in _recipients(meeting):
-            post(Kind.MEMO, address, meeting=meeting, link=link, by_name=by, title=meeting.title, when=when)
+            post(Kind.MEMO, address, meeting=meeting, link=link, by_name=by)
     have_got_them = send_when_ready(meeting)
     if meeting.created_by and meeting.created_by.email not in have_got_them:
-        post(Kind.READY, meeting.created_by.email, meeting=meeting, link=link, title=meeting.title, when=when)
+        post(Kind.READY, meeting.created_by.email, meeting=meeting, link=link)
 
 
 def _recipients(meeting: Meeting) -> list[str]:

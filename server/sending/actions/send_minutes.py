@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from functools import partial
 
 from django.conf import settings
 from django.utils import timezone
@@ -11,7 +10,6 @@ from django.utils import timezone
 from core.formats.writers import MEDIA_TYPES
 from server.accounts.models import Membership
 from server.acting import acting
-from server.languages import HOUR, at
 from server.mail.models import Letter
 from server.mail.post import ATTACHED, Attached, post
 from server.mail.wording import Kind
@@ -75,7 +73,6 @@ def forget_plan(membership: Membership, meeting: Meeting) -> None:
 
 def _post(meeting: Meeting, receivers: Collection[Receiver], form: str, membership: Membership | None) -> None:
     by = membership.user if membership else meeting.created_by
-    when = partial(at, meeting.started_at, HOUR, meeting.time_zone)
     for one in receivers:  # a mail each: nobody learns who else has got it
         post(
             Kind.MINUTES,
@@ -85,8 +82,6 @@ def _post(meeting: Meeting, receivers: Collection[Receiver], form: str, membersh
             by=membership.user if membership else None,
             reply_to=by.email if by else "",
             attached=f"minutes {form}",
-            title=meeting.title,
-            when=when,
             by_name=by.called if by else meeting.workspace.name,
         )
 
