@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from math import inf
 
 import numpy as np
 
@@ -10,6 +11,10 @@ from core.media.chunks import CAPTURE_RATE, CHUNK
 
 _STALLED = 0.5
 """Seconds by which a track's clock may run away from ours before it is set anew: longer than a network delays, shorter than a pause in a talk."""
+_HELD_UP = 2.0
+"""Seconds by which frames may be late that a busy machine or network held up on the way; later ones come from a track that had stopped."""
+_STAYS = 3.0
+"""A track of which every frame was late for so many seconds was not held up: it had stopped."""
 
 
 @dataclass
@@ -17,14 +22,27 @@ class Clock:
     """Where frames of a track lie: by their own time stamps (RFC 3550, section 5.1), which do not jitter, anchored at when the first arrived."""
 
     _offset: float | None = None
-    _end: float = 0.0
+    _end: float = -inf
+    _since: float = 0.0
+    _least: float = inf  # late, of what has come since then
 
-    def place(self, stamp: float, length: float, arrived: float) -> float:
-        """The second at which a frame begins, never before the one before it ended. stamp: seconds by the track's clock; arrived: by ours."""
+    def place(self, stamp: float, length: float, arrived: float, open_from: float = -inf) -> float:
+        """The second at which a frame begins: where its stamp says, never before the one before it ended, nor in what is through already.
+
+        stamp: seconds by the track's clock. arrived, open_from: by ours; what lies before `open_from` is through.
+        """
         due = arrived - length
-        if self._offset is None or abs(due - (stamp + self._offset)) > _STALLED:
+        if self._offset is None:
+            self._offset, self._since = due - stamp, arrived
+        late = due - (stamp + self._offset)
+        self._least = min(self._least, late)
+        if not -_STALLED <= late <= _HELD_UP:
             self._offset = due - stamp
-        begins = max(stamp + self._offset, self._end)
+        elif arrived - self._since >= _STAYS:
+            if self._least > _STALLED:
+                self._offset += self._least
+            self._since, self._least = arrived, inf
+        begins = max(stamp + self._offset, self._end, open_from)
         self._end = begins + length
         return begins
 

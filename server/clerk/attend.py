@@ -12,6 +12,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from math import inf
 from typing import Any, TypeVar
 from uuid import UUID
 
@@ -36,8 +37,8 @@ from server.problems import AWAY, Refused
 logger = logging.getLogger("server.clerk")
 Answered = TypeVar("Answered")
 
-LATE = 0.4
-"""Seconds that a second is waited for after its end: longer than networks delay sound (common practice: under 0.2 s)."""
+LATE = 1.0
+"""Seconds that a second is waited for after its end: longer than networks delay sound (common practice: under 0.2 s) and a busy machine holds it up."""
 _LOOK = 0.5  # seconds between two looks at what is asked of it
 _TICK = 0.05
 _FIRST_SLOTS = 4
@@ -162,12 +163,14 @@ class Attendance:
         name = visit.workspace.clerk_name or f"Clerk of {visit.workspace.name}"
         self._conference = ADAPTERS[visit.adapter](Call(visit.address, visit.passcode, name[:80]))
         self._names, self._clocks, self._alone_since = {}, {}, None
-        inside, looked = False, 0.0
+        inside, looked, begun, settled = False, 0.0, time.monotonic(), 0.0
         await self._conference.enter()
         while True:
             # Some frames of everybody at a time: to be woken for each costs more than to look at it.
             await asyncio.sleep(_TICK)
-            begun = time.monotonic()
+            before, begun = begun, time.monotonic()
+            if begun - before > LATE / 2:  # we were held up ourselves, and what came meanwhile is still on its way through the machine
+                settled = begun + LATE
             while self._out is None and not self._conference.events.empty():
                 event = self._conference.events.get_nowait()
                 if isinstance(event, LetIn):
@@ -180,7 +183,8 @@ class Attendance:
                 else:
                     self._take(event)
             # All that had arrived by then is laid onto its seconds.
-            self._lay_down(begun)
+            if begun >= settled:
+                self._lay_down(begun)
             if over := self._out:
                 self._out = None
                 self._close(Stretch.End.CUT_OFF if over.cause == Cause.LOST else Stretch.End.STOP)
@@ -271,7 +275,8 @@ class Attendance:
     def _hear(self, event: Heard) -> None:
         clock = self._clocks.setdefault(event.key, Clock())
         length = len(event.samples) / CAPTURE_RATE
-        begins = clock.place(event.stamp, length, event.arrived)
+        open_from = self._stretch.begun + self._stretch.seconds.taken if self._stretch else -inf
+        begins = clock.place(event.stamp, length, event.arrived, open_from)
         name = EVERYBODY if event.key == EVERYBODY else self._names.get(event.key)
         if self._stretch is None or name is None:
             return

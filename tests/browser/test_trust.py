@@ -46,6 +46,7 @@ Person.objects.filter(pk=person.pk).update(email="pavel@drozd-glass.example")
     expect(leaf.get_by_text("the document alone")).to_be_visible()
     assert serious(page) == []
     leaf.get_by_role("button", name="Send the minutes").click()
+    expect(leaf).to_have_count(0)
     expect(page.get_by_text("Pavel Drozd").first).to_be_visible()
     expect(page.get_by_role("button", name="Look over and send")).to_have_count(0)
     page.get_by_role("link", name=re.compile("^Seen by")).click()
@@ -100,6 +101,7 @@ Membership.objects.create(user=user, workspace=Workspace.objects.get(), role="me
     leaf.get_by_label("Their meetings go to").select_option("Maren Tollefsen")
     assert serious(page) == []
     leaf.get_by_role("button", name="Take their place away").click()
+    expect(leaf).to_have_count(0)
     expect(row).to_have_count(0)
 
 

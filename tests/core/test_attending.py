@@ -81,6 +81,26 @@ def test_a_clock_that_stalls_is_set_anew_and_one_that_was_muted_keeps_its_pause(
     assert clock.place(4.04, 0.02, 60.0) == pytest.approx(60.0)  # never before the one before it
 
 
+def test_what_was_held_up_on_the_way_lies_where_it_was_said_and_nothing_falls_into_what_is_through():
+    clock, seconds, sound = Clock(), Seconds(1), tone(3.0)
+    for number in range(150):
+        # From 0.5 s to 1.5 s nothing gets through; then it all comes at once.
+        arrived = 1.5 if 25 <= number < 75 else (number + 1) * 0.02
+        at = clock.place(7.5 + number * 0.02, 0.02, 100.0 + arrived, 100.0 + seconds.taken) - 100.0
+        seconds.put(0, at, sound[number * 480 : (number + 1) * 480])
+    found = np.concatenate([np.frombuffer(seconds.take(), "<i2") for _ in range(3)])
+    assert (found == sound).all() and seconds.lost == 0
+    # Its second is through: it comes right behind, and whatever follows it comes behind that.
+    assert clock.place(10.5, 0.02, 104.0, 103.5) == pytest.approx(103.5) and clock.place(10.52, 0.02, 104.0, 103.5) == pytest.approx(103.52)
+
+
+def test_a_track_that_stays_late_had_stopped_and_is_set_anew():
+    clock = Clock()
+    placed = [clock.place(number * 0.5, 0.5, 50.5 + number * 0.5 + (0.8 if number > 3 else 0.0)) for number in range(24)]
+    assert placed[3] == pytest.approx(51.5) and placed[4] == pytest.approx(52.0)
+    assert placed[-1] == pytest.approx(62.3) and all(b - a >= 0.5 - 1e-9 for a, b in zip(placed, placed[1:], strict=False))
+
+
 def test_what_comes_too_late_is_counted_and_two_at_once_are_added():
     seconds = Seconds(1)
     seconds.put(0, 0.5, tone(1.0))

@@ -26,6 +26,11 @@ export function Leaf({
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-veil" />
         <Dialog.Content
+          // A saying that has come meanwhile lies above the leaf and takes Escape for itself.
+          onKeyDown={(event) => {
+            if (event.key === "Escape" && event.currentTarget.contains(event.target as Node))
+              close();
+          }}
           {...(hint ? {} : { "aria-describedby": undefined })}
           className={`sheet fixed top-1/2 left-1/2 z-50 max-h-[92dvh] ${wide ? "w-[min(58rem,calc(100vw-1.5rem))]" : "w-[min(40rem,calc(100vw-1.5rem))]"} -translate-x-1/2 -translate-y-1/2 overflow-y-auto p-6`}
         >

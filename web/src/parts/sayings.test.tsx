@@ -2,6 +2,7 @@
 import { act, cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { Toast } from "radix-ui";
 import { afterEach, expect, it, vi } from "vitest";
+import { Leaf } from "./leaf";
 import { Sayings, useSay } from "./sayings";
 
 let say!: ReturnType<typeof useSay>;
@@ -36,4 +37,21 @@ it("offers the way back by its name, once", () => {
   expect(back).toHaveBeenCalledOnce();
   act(() => say("Marked.", back, "Take the mark off"));
   expect(screen.getByText("Take the mark off")).toBeTruthy();
+});
+
+it("does not keep Escape from a leaf that was there before it", () => {
+  const close = vi.fn();
+  render(
+    <Toast.Provider>
+      <Sayings>
+        <Page />
+        <Leaf title="Reminders" close={close}>
+          <button type="button">Keep</button>
+        </Leaf>
+      </Sayings>
+    </Toast.Provider>,
+  );
+  act(() => say("Ticked."));
+  fireEvent.keyDown(screen.getByText("Keep"), { key: "Escape" });
+  expect(close).toHaveBeenCalled();
 });
