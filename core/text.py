@@ -3,9 +3,19 @@
 from __future__ import annotations
 
 import unicodedata
+from collections.abc import Callable
 
 _JOINERS = "\u200c\u200d"
 """Signs that cannot be seen and without which words of some scripts, and some emoji, are others."""
+
+
+Put = Callable[[str], str]
+"""How what the program says itself is put in another language; it is written in English."""
+
+
+def as_written(text: str) -> str:
+    """In no other language."""
+    return text
 
 
 def one_line(text: str) -> str:

@@ -91,7 +91,7 @@ def said(sentence: str, *parts: object) -> str:
     return _spoken().sentences.get(sentence, sentence).format(*parts)
 
 
-HOUR, LONG_HOUR, DAY, LONG_DAY = "l j F, H:i", "l j F Y, H:i", "l j F", "j F Y"
+HOUR, LONG_HOUR, DAY, LONG_DAY, MOMENT = "l j F, H:i", "l j F Y, H:i", "l j F", "j F Y", "j F Y, H:i"
 """How a moment is written, in the letters of Django's `date` filter. In other languages it is put otherwise, as sentences are."""
 
 
@@ -99,6 +99,13 @@ def at(moment: date, form: str, zone: str = "") -> str:
     """A moment, on the clocks of a zone where one is named; or a day."""
     there = moment.astimezone(ZoneInfo(zone)) if zone and isinstance(moment, datetime) else moment
     return dateformat.format(there, translated(form))
+
+
+def language_of(spoken: str | None) -> str:
+    """The language of ours for what stands beside words in another, such as headings over lines of minutes: the same where we have it.
+    spoken: ISO 639-1, several joined by "+", the first of them the one that most is said in; "" or None where that is not known."""
+    first = (spoken or "").split("+")[0]
+    return first if first in Language else settings.LANGUAGE_CODE
 
 
 class Language(TextChoices):

@@ -50,13 +50,15 @@ class Part:
 
 @dataclass(frozen=True, slots=True)
 class Document:
-    """Minutes to be set. `about`: when, where, who, a line each. `language`: ISO 639-1. `map`: a drawing for the last page."""
+    """Minutes to be set. `about`: when, where, who, a line each. `language`: ISO 639-1. `map`: a drawing for the last page, `map_heading`:
+    what stands over it."""
 
     title: str
     about: tuple[str, ...]
     parts: tuple[Part, ...]
     language: str = "en"
     map: Drawing | None = None
+    map_heading: str = "Map of the talk"
 
     def __post_init__(self) -> None:
         """The same of its title and of what stands below it."""
@@ -121,19 +123,15 @@ def to_docx(document: Document, fonts: Path, report: Report = untold) -> bytes:
             margin.italic = entry.margin.isalpha()
             paragraph.add_run(entry.text)
     if document.map:
-        _docx_map(made, document.map, fonts)
+        _docx_map(made, document.map_heading, document.map, fonts)
     sink = io.BytesIO()
     made.save(sink)
     return sink.getvalue()
 
 
-MAP = "Map of the talk"
-"""What stands over it."""
-
-
-def _docx_map(made: DocumentObject, drawing: Drawing, fonts: Path) -> None:
+def _docx_map(made: DocumentObject, heading: str, drawing: Drawing, fonts: Path) -> None:
     """A picture on a page of its own, told in words to those who do not see it."""
-    made.add_heading(MAP, level=1).paragraph_format.page_break_before = True
+    made.add_heading(heading, level=1).paragraph_format.page_break_before = True
     made.add_picture(io.BytesIO(to_png(drawing, fonts)), width=Pt(drawing.width))
     made.inline_shapes[-1]._inline.docPr.set("descr", prose(drawing.told))
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from html import escape
 
 from core.formats.drawing import COLOURS, to_svg
-from core.formats.minute_book import MAP, Document, Entry, Part
+from core.formats.minute_book import Document, Entry, Part
 
 _LOOK = """
 :root {{ color: {ink}; background: {paper}; font: 1.05rem/1.5 Literata, Georgia, serif; }}
@@ -27,7 +27,7 @@ def to_html(document: Document) -> str:
     """The whole document; its words are escaped, so that none of them is taken for markup."""
     about = "".join(f'<p class="about">{escape(line)}</p>' for line in document.about)
     parts = "".join(f"<section><h2>{escape(part.heading)}</h2>{_table(part) if part.columns else _list(part)}</section>" for part in document.parts)
-    drawn = f"<section><h2>{MAP}</h2>{to_svg(document.map)}</section>" if document.map else ""
+    drawn = f"<section><h2>{escape(document.map_heading)}</h2>{to_svg(document.map)}</section>" if document.map else ""
     return (
         f'<!doctype html><html lang="{escape(document.language)}"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width">'
         f"<title>{escape(document.title)}</title><style>{_LOOK}</style></head>"

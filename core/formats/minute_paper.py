@@ -12,7 +12,7 @@ from fpdf.fonts import FontFace, TTFFont
 from PIL import ImageColor
 
 from core.formats.drawing import COLOURS, Drawing, Point, dashes
-from core.formats.minute_book import CELL, FADED, INK, MAP, MARGIN, RULE, SANS, SERIF, Document, Entry, Part, Report, counted_entries
+from core.formats.minute_book import CELL, FADED, INK, MARGIN, RULE, SANS, SERIF, Document, Entry, Part, Report, counted_entries
 
 
 class _Page(FPDF):
@@ -71,7 +71,7 @@ def draw(document: Document, fonts: Path, report: Report) -> bytes:
         for entry in map(counted, part.entries):
             _entry(page, entry)
     if document.map:
-        _pdf_map(page, document.map)
+        _pdf_map(page, document.map_heading, document.map)
     return bytes(page.output())
 
 
@@ -79,9 +79,9 @@ _FACES = {"serif": (SERIF, ""), "serif-bold": (SERIF, "B"), "sans": (SANS, "")}
 _POINT = 25.4 / 72  # millimetres
 
 
-def _pdf_map(page: _Page, drawing: Drawing) -> None:
+def _pdf_map(page: _Page, heading: str, drawing: Drawing) -> None:
     page.add_page()
-    _heading(page, MAP)
+    _heading(page, heading)
     left, top = page.l_margin, page.get_y() + 1
 
     def put(points: Sequence[Point]) -> list[Point]:

@@ -18,6 +18,7 @@ from core.reading.base import first_name
 from core.record.model import Line, Record, Turn, Word, timed_words
 from core.record.spacing import written
 from core.record.timeline import Span
+from core.text import Put, as_written
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,22 +60,25 @@ def shown_turns(record: Record, shown: Shown) -> tuple[Turn, ...]:
     return tuple(joined)
 
 
+_TO_HEAR = "To hear it"
+
+
 def _marks_in(turn: Turn, shown: Shown) -> str:
     kinds = dict.fromkeys(mark.kind for mark in shown.marks if mark.start < turn.end and mark.end > turn.start)
     return f" [{', '.join(kinds)}]" if kinds else ""
 
 
-def to_text(record: Record, title: str, shown: Shown) -> str:
-    """Paragraphs a turn: "1:02  Name: what they said"."""
+def to_text(record: Record, title: str, shown: Shown, put: Put = as_written) -> str:
+    """Paragraphs a turn: "1:02  Name: what they said". put: what is nobody's words."""
     lines = [title, ""]
     for turn in shown_turns(record, shown):
         time = f"{clock(turn.start)}  " if shown.times else ""
         speaker = f"{turn.speaker}: " if shown.speakers else ""
         lines += [f"{time}{speaker}{turn.text}{_marks_in(turn, shown)}", *([f"({turn.english})"] if turn.english else []), ""]
-    return "\n".join([*lines, *([f"To hear it: {shown.link}", ""] if shown.link else [])])
+    return "\n".join([*lines, *([f"{put(_TO_HEAR)}: {shown.link}", ""] if shown.link else [])])
 
 
-def to_markdown(record: Record, title: str, shown: Shown) -> str:
+def to_markdown(record: Record, title: str, shown: Shown, put: Put = as_written) -> str:
     """The same with the names in bold."""
     parts = [f"# {_escaped(title)}"]
     for turn in shown_turns(record, shown):
@@ -83,14 +87,14 @@ def to_markdown(record: Record, title: str, shown: Shown) -> str:
         parts.append(
             f"{time}{speaker}{_escaped(turn.text + _marks_in(turn, shown))}" + (f"\n\n*{_escaped(turn.english)}*" if turn.english else "")
         )
-    return "\n\n".join([*parts, *([f"[To hear it]({shown.link})"] if shown.link else [])]) + "\n"
+    return "\n\n".join([*parts, *([f"[{put(_TO_HEAR)}]({shown.link})"] if shown.link else [])]) + "\n"
 
 
 def _escaped(text: str) -> str:
     return "".join(f"\\{sign}" if sign in "\\`*_[]<>#" else sign for sign in text)
 
 
-def to_document(record: Record, title: str, about: Sequence[str], shown: Shown) -> Document:
+def to_document(record: Record, title: str, about: Sequence[str], shown: Shown, put: Put = as_written) -> Document:
     """As a document of the minute book: an entry a turn, its time in the margin."""
     entries = [
         Entry(
@@ -99,8 +103,8 @@ def to_document(record: Record, title: str, about: Sequence[str], shown: Shown) 
         )
         for turn in shown_turns(record, shown)
     ]
-    head = (*about, *([f"To hear it: {shown.link}"] if shown.link else []))
-    return Document(title, head, (Part("Record", tuple(entries)),), record.language or "en")
+    head = (*about, *([f"{put(_TO_HEAR)}: {shown.link}"] if shown.link else []))
+    return Document(title, head, (Part(put("Record"), tuple(entries)),), record.language or "en")
 
 
 def to_csv(record: Record, shown: Shown) -> str:

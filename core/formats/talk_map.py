@@ -10,6 +10,7 @@ from core.formats.drawing import Drawing, Stroke, Words, fitted
 from core.minutes.markdown import clock
 from core.minutes.talk_map import Stretch
 from core.reading.base import Finding, first_name
+from core.text import Put, as_written
 
 PAGE = (462.0, 660.0)
 """Points of an A4 page between its margins, below a heading."""
@@ -25,8 +26,9 @@ _NAMES = {"decision": "settled", "action": "to do", "question": "left open"}
 _COLOURS = {"decision": "lichen", "action": "clay", "question": "puddle"}
 
 
-def draw_map(stretches: Sequence[Stretch], fonts: Path, width: float = PAGE[0], height: float | None = PAGE[1]) -> Drawing:
-    """Draw it so wide. height: what it must not be higher than, at the price of findings; without it, all are named."""
+def draw_map(stretches: Sequence[Stretch], fonts: Path, width: float = PAGE[0], height: float | None = PAGE[1], put: Put = as_written) -> Drawing:
+    """Draw it so wide. height: what it must not be higher than, at the price of findings; without it, all are named. put: what is said
+    beside titles and sentences."""
     shown = _shown(stretches, height)
     heights = _heights(stretches, shown, height)
     tops = [14.0 + sum(heights[:place]) for place in range(len(stretches))]
@@ -42,7 +44,7 @@ def draw_map(stretches: Sequence[Stretch], fonts: Path, width: float = PAGE[0], 
         top, room = tops[place], width - _TEXT
         words.append(Words(0, top + 9, clock(stretch.start), "sans", 9, "faded", stretch.start))
         words.append(Words(_TEXT, top + 9, fitted(stretch.title, "serif-bold", 11, room, fonts), "serif-bold", 11, "ink", stretch.start))
-        under = _under(stretch, stretches)
+        under = _under(stretch, stretches, put)
         words.append(Words(_TEXT, top + 21, fitted(under, "sans", 8.5, room, fonts), "sans", 8.5, "faded", stretch.start))
         x = _lane(stretch)
         for finding in stretch.findings:
@@ -54,7 +56,7 @@ def draw_map(stretches: Sequence[Stretch], fonts: Path, width: float = PAGE[0], 
             text = fitted(finding.text, "serif", 9.5, room - 15, fonts)
             words.append(Words(_TEXT + 15, y, text, "serif", 9.5, "ink", finding.start))
     whole = 14.0 + sum(heights) + 8
-    return Drawing(width, whole, tuple(strokes), tuple(words), _told(stretches))
+    return Drawing(width, whole, tuple(strokes), tuple(words), _told(stretches, put))
 
 
 def _shown(stretches: Sequence[Stretch], height: float | None) -> list[list[Finding]]:
@@ -80,11 +82,11 @@ def _lane(stretch: Stretch) -> float:
     return _PATH if stretch.back_to is None else _BEND
 
 
-def _under(stretch: Stretch, stretches: Sequence[Stretch]) -> str:
+def _under(stretch: Stretch, stretches: Sequence[Stretch], put: Put) -> str:
     minutes = max(1, round((stretch.end - stretch.start) / 60))
     said = [f"{minutes} min", *(f"{first_name(name)} {share:.0%}" for name, share in stretch.carried)]
     if stretch.back_to is not None:
-        said.append(f"back to {stretches[stretch.back_to].title}")
+        said.append(put("back to {title}").format(title=stretches[stretch.back_to].title))
     return " · ".join(said)
 
 
@@ -145,9 +147,9 @@ def _oval(x: float, y: float) -> tuple[tuple[float, float], ...]:
     return tuple((x + 1.3 * math.cos(step / 6 * math.pi), y + 0.6 * math.sin(step / 6 * math.pi)) for step in range(13))
 
 
-def _told(stretches: Sequence[Stretch]) -> str:
+def _told(stretches: Sequence[Stretch], put: Put) -> str:
     return " ".join(
-        f"{clock(stretch.start)} {stretch.title} ({_under(stretch, stretches)})."
-        + "".join(f" {_NAMES[one.kind].capitalize()}: {one.text.rstrip('.')}." for one in stretch.findings)
+        f"{clock(stretch.start)} {stretch.title} ({_under(stretch, stretches, put)})."
+        + "".join(f" {put(_NAMES[one.kind]).capitalize()}: {one.text.rstrip('.')}." for one in stretch.findings)
         for stretch in stretches
     )

@@ -10,6 +10,7 @@ from core.formats import json_record, subrip, webvtt_record
 from core.formats.minute_book import Document, Report, to_docx, untold
 from core.formats.outward import Shown, to_csv, to_document, to_markdown, to_rttm, to_srt, to_text, to_webvtt
 from core.record.model import Record
+from core.text import Put, as_written
 
 MEDIA_TYPES = {
     "txt": "text/plain; charset=utf-8",
@@ -30,7 +31,7 @@ MEDIA_TYPES = {
 class Asked:
     """What is wanted of a record as a file. about: when and who, a line each. captions: WebVTT and SRT as captions that can be read,
     instead of a passage a line, which can be read in again as the same record. fonts: the folder of those for paper. report: told the share
-    that is done of a form that is slow."""
+    that is done of a form that is slow. put: how what is nobody's words is put."""
 
     title: str
     about: tuple[str, ...]
@@ -38,6 +39,7 @@ class Asked:
     captions: bool
     fonts: Path
     report: Callable[[float], None] = lambda share: None
+    put: Put = as_written
 
 
 @dataclass(frozen=True)
@@ -69,12 +71,12 @@ def _captions(record: Record, asked: Asked, as_captions: Callable, as_passages: 
 
 
 def _on_paper(record: Record, asked: Asked) -> Document:
-    return to_document(record, asked.title, asked.about, asked.shown)
+    return to_document(record, asked.title, asked.about, asked.shown, asked.put)
 
 
 WRITERS = {
-    "txt": Writer(lambda record, asked: to_text(record, asked.title, asked.shown)),
-    "md": Writer(lambda record, asked: to_markdown(record, asked.title, asked.shown)),
+    "txt": Writer(lambda record, asked: to_text(record, asked.title, asked.shown, asked.put)),
+    "md": Writer(lambda record, asked: to_markdown(record, asked.title, asked.shown, asked.put)),
     "docx": Writer(lambda record, asked: to_docx(_on_paper(record, asked), asked.fonts, asked.report), slow=True),
     "pdf": Writer(lambda record, asked: to_pdf(_on_paper(record, asked), asked.fonts, asked.report), slow=True),
     "vtt": Writer(lambda record, asked: _captions(record, asked, to_webvtt, webvtt_record.dump), words=True),

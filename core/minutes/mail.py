@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import astuple, dataclass
 from datetime import date, datetime
 
 from core.minutes.write import MinutesLine
 from core.problems import InputProblem
 from core.reading.base import first_name
+from core.text import Put, as_written
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,18 +54,19 @@ def draft_mail(
     recipients: Sequence[str],
     lines: Sequence[tuple[MinutesLine, str]],
     tone: str,
+    put: Put = as_written,
 ) -> Mail:
     """A mail of the chosen lines and no others.
 
-    lines: each with its kind, "decision", "action" or "question", recipients: their names.
+    lines: each with its kind, "decision", "action" or "question", recipients: their names. put: what the tone says.
     Raises InputProblem for a tone there is not, and where nothing was chosen.
     """
     if tone not in TONES:
         raise InputProblem(f"There is no tone {tone!r}. Tones: {', '.join(TONES)}.")
     if not lines:
         raise InputProblem("Tick what the mail is to say first: a decision, an action, an open question.")
-    manner = TONES[tone]
-    filled = {"title": title, "day": _day(held.date()), "sender": sender, "names": _names(recipients, formal=tone == "formal")}
+    manner = Tone(*map(put, astuple(TONES[tone])))
+    filled = {"title": title, "day": _day(held.date()), "sender": sender, "names": _names(recipients, put, formal=tone == "formal")}
     parts = [manner.greeting.format(**filled), manner.opening.format(**filled)]
     for kind, heading in (("decision", manner.decisions), ("action", manner.actions), ("question", manner.questions)):
         said = [_item(line, manner) for line, its in lines if its == kind]
@@ -84,8 +86,8 @@ def _day(day: date) -> str:
     return day.isoformat()
 
 
-def _names(recipients: Sequence[str], *, formal: bool) -> str:
+def _names(recipients: Sequence[str], put: Put, *, formal: bool) -> str:
     names = [name if formal else first_name(name) for name in recipients]
     if not names:
-        return "all"
-    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+        return put("all")
+    return names[0] if len(names) == 1 else put("{names} and {last}").format(names=", ".join(names[:-1]), last=names[-1])

@@ -9,6 +9,7 @@ from typing import Any
 
 from core.problems import InputProblem
 from core.reading.passages import SUBJECTS
+from core.text import Put
 
 FINDINGS = ("decision", "action", "question", "date", "figure")
 OF_ITS_OWN = ("gist", "chapters")
@@ -45,6 +46,11 @@ class Template:
     def section(self, key: str) -> Section | None:
         """The section of this key."""
         return next((section for section in self.sections if section.key == key), None)
+
+
+def put_into(template: Template, put: Put) -> Template:
+    """A template that comes with the program, its title and headings in another language."""
+    return replace(template, title=put(template.title), sections=tuple(replace(one, heading=put(one.heading)) for one in template.sections))
 
 
 GIST = Section("gist", "In short", ("gist",), most=5)

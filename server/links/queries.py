@@ -24,6 +24,7 @@ from server.capture.models import Recording
 from server.counting import counted
 from server.excerpts.models import Excerpt
 from server.excerpts.queries import said_in
+from server.languages import translated
 from server.links.models import Link, LinkRules, Scope
 from server.meetings.models import Meeting
 from server.minutes.queries import standing, template_of
@@ -181,7 +182,7 @@ def shown(link: Link) -> Shown:
 
 def _sections(meeting: Meeting, record: Record) -> list[tuple[str, list[str]]]:
     lines = [line for _, line in standing(meeting, all_said(record), removed=False)]
-    return [(heading, [in_full(line) for line in inside]) for heading, inside in sections_of(template_of(meeting), lines)]
+    return [(heading, [in_full(line, translated) for line in inside]) for heading, inside in sections_of(template_of(meeting), lines, translated)]
 
 
 def _said(record: Record) -> list[dict[str, Any]]:

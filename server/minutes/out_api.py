@@ -7,6 +7,7 @@ from uuid import UUID
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
+from django.utils.translation import override
 from ninja import Query, Router, Schema
 from pydantic import Field
 
@@ -22,6 +23,7 @@ from server.audit.log import log
 from server.bounds import Number, Short
 from server.convening.seen import seen
 from server.document import forms
+from server.languages import language_of, translated
 from server.meetings.attachment import attachment
 from server.minutes.actions import send_mail
 from server.minutes.export import FORMS, map_drawn, minutes_file
@@ -93,7 +95,8 @@ def map_export(request: HttpRequest, meeting_id: UUID, form: str) -> Answer:
     membership, found = seen(request, meeting_id)
     if form not in _MAPS:
         raise Refused(404, f"The map comes as {', '.join(_MAPS)}.")
-    drawing = map_drawn(found, load_record(found))
+    with override(language_of(found.language)):
+        drawing = map_drawn(found, load_record(found))
     data = to_svg(drawing).encode() if form == "svg" else to_png(drawing, settings.FONTS)
     log(membership.workspace, membership.user, "download map", found, form=form)
     return HttpResponse(data, content_type=_MAPS[form], headers=attachment(found, "map", form))
@@ -156,7 +159,7 @@ def gather(request: HttpRequest, meeting_id: UUID, kind: Short = "", about: Shor
     lines = all_said(record)
     gathered = memo(record, lines, load_reading(found, record).findings, kind, about, speaker)
     return {
-        "heading": " · ".join(part for part in (heading_of(kind), about, speaker) if part),
+        "heading": " · ".join(part for part in (translated(heading_of(kind)), about, speaker) if part),
         "lines": [{"text": one.text, "start": one.said[0].line.start, "lines": [said.index + 1 for said in one.said]} for one in gathered],
     }
 
@@ -164,4 +167,4 @@ def gather(request: HttpRequest, meeting_id: UUID, kind: Short = "", about: Shor
 @kinds_router.get("/kinds", response=list[KindOut])
 def kinds(request: HttpRequest) -> Answer:
     """What can be gathered in a memo, and go into a section of a template."""
-    return [{"kind": kind, "heading": heading_of(kind)} for kind in (*("decision", "action", "question", "date", "figure"), *SUBJECTS)]
+    return [{"kind": kind, "heading": translated(heading_of(kind))} for kind in (*("decision", "action", "question", "date", "figure"), *SUBJECTS)]

@@ -11,6 +11,7 @@ from django.db.models import Prefetch
 from core.minutes import BUILT_IN, Template, template_from
 from core.minutes import MinutesLine as Drawn
 from core.minutes.markdown import headings
+from core.minutes.templates import put_into
 from core.minutes.write import Agreed
 from core.reading import Reading
 from core.reading.base import Finding as Found
@@ -19,6 +20,7 @@ from core.reading.chapters import Chapter as Stretch
 from core.reading.gist import write_gist
 from core.record.model import Record
 from server.accounts.models import Workspace
+from server.languages import translated
 from server.meetings.models import Meeting
 from server.minutes.models import Chapter, Finding, FindingKind, FindingStatus, MinutesLine
 from server.minutes.models import Template as Own
@@ -33,7 +35,7 @@ OWN = "own-"
 def find_template(workspace: Workspace, name: str) -> Template | None:
     """A template by its name, built in or of the workspace's own, or None."""
     if name in BUILT_IN:
-        return BUILT_IN[name]
+        return put_into(BUILT_IN[name], translated)
     key = name.removeprefix(OWN)
     own = Own.objects.filter(workspace=workspace, pk=int(key), removed_at=None).first() if name.startswith(OWN) and key.isdigit() else None
     return template_from({**own.data, "title": own.title, "kind": name}) if own else None
@@ -44,7 +46,7 @@ def template_of(meeting: Meeting) -> Template:
     for name in (meeting.template, meeting.proposed_template):
         if name and (found := find_template(meeting.workspace, name)):
             return found
-    return BUILT_IN["plain"]
+    return put_into(BUILT_IN["plain"], translated)
 
 
 def load_reading(meeting: Meeting, record: Record) -> Reading:
@@ -117,7 +119,7 @@ def as_drawn(row: MinutesLine, lines: list[Said]) -> Drawn:
 
 def sections_of(meeting: Meeting, sections: Iterable[str], template: Template | None = None) -> dict[str, str]:
     """Section → heading, in order: those of the meeting's template, then others that are named."""
-    return headings(template or template_of(meeting), sections)
+    return headings(template or template_of(meeting), sections, translated)
 
 
 def takes(template: Template, section: str, kind: str) -> bool:

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from typing import Any
-from zoneinfo import ZoneInfo
 
 from django.conf import settings
+from django.utils.translation import override
 
 from core.formats.outward import Mark, Shown
 from core.formats.writers import WRITERS, Asked
 from core.record.timeline import Span
+from server.languages import LONG_HOUR, at, language_of, translated
 from server.meetings.models import Meeting
 from server.record.keep import load_record
 from server.record.models import Line
@@ -66,9 +67,9 @@ def record_file(meeting: Meeting, form: str, wanted: Wanted, report: Callable[[f
         wanted.part,
         f"{settings.BASE_URL}/meetings/{meeting.pk}" if wanted.link else "",
     )
-    when = meeting.started_at.astimezone(ZoneInfo(meeting.time_zone))
     people = ", ".join(meeting.people.order_by("attendee__id").values_list("name", flat=True))
-    about = tuple(line for line in (f"{when:%A %-d %B %Y, %H:%M}", people) if line)
     writer = WRITERS[form]
-    asked = Asked(meeting.title, about, shown, wanted.captions, settings.FONTS, report)
-    return writer.file(load_record(meeting, words=writer.words), asked)
+    with override(language_of(meeting.language)):
+        about = tuple(line for line in (at(meeting.started_at, LONG_HOUR, meeting.time_zone), people) if line)
+        asked = Asked(meeting.title, about, shown, wanted.captions, settings.FONTS, report, translated)
+        return writer.file(load_record(meeting, words=writer.words), asked)

@@ -10,7 +10,7 @@ from PIL import Image
 from pypdf import PdfReader
 
 from core.formats.drawing import COLOURS, dashes, fitted, to_png, to_svg, width_of
-from core.formats.minute_book import MAP, Document, to_docx
+from core.formats.minute_book import Document, to_docx
 from core.formats.talk_map import PAGE, draw_map
 from core.formats.writers import to_pdf
 from core.minutes.talk_map import MOST, map_of
@@ -101,9 +101,9 @@ def test_a_drawing_is_taken_away_as_svg_and_png_and_on_the_last_page():
     assert tuple(bytes.fromhex(COLOURS["lichen"][1:])) in colours
     document = Document("Works", (), (), map=drawing)
     last = PdfReader(io.BytesIO(to_pdf(document, FONTS))).pages[-1].extract_text()
-    assert MAP in last and "Subject 3" in last and "Bo writes a rota." in last
+    assert "Map of the talk" in last and "Subject 3" in last and "Bo writes a rota." in last
     made = docx.Document(io.BytesIO(to_docx(document, FONTS)))
-    assert made.paragraphs[-2].text == MAP and "Subject 3" in made.inline_shapes[0]._inline.docPr.get("descr")
+    assert made.paragraphs[-2].text == "Map of the talk" and "Subject 3" in made.inline_shapes[0]._inline.docPr.get("descr")
 
 
 def test_words_are_cut_to_the_room_and_lines_are_dashed():

@@ -3,19 +3,26 @@
 from __future__ import annotations
 
 import ast
+import io
 import re
+from dataclasses import astuple
 from pathlib import Path
 from uuid import uuid4
 
+import docx
 import pytest
 from django.conf import settings
 from django.test import Client
 from django.utils.translation import get_language, override
 
+from core.minutes import BUILT_IN
+from core.minutes.mail import TONES
 from server.accounts.models import Membership, User
 from server.languages import Book, Language, book, translated
 from server.mail.post import post
 from server.mail.wording import WORDINGS, Kind
+from server.meetings.models import Meeting
+from server.minutes.export import COLUMNS
 from server.stages.tasks import STAGES
 from tests.server.conftest import delivered
 
@@ -25,7 +32,7 @@ ELSEWHERE = re.compile(
     r"core/command_line|server/(backup|mail/wording|streamed|metrics|document|settings|urls|object_store|connections/events|capture/notices\.py|clerk/attend)|/(migrations|management)/"
 )
 # What models are asked, and what they are shown.
-ASKED = ("You keep the minutes of a meeting.", "The gutter over the porch", "I'll ring the roofer", "Thank you for your time on", "Please find below the outcome")
+ASKED = ("You keep the minutes of a meeting.", "The gutter over the porch", "I'll ring the roofer")
 CHECKED = ("Value error",)
 RAISING, PUTTING = {"Refused", "InputProblem", "Denied", "Trouble", "not_allowed", "problem"}, {"said", "translated"}
 PLACE = re.compile(r"\{\d\}")
@@ -79,6 +86,10 @@ def test_every_sentence_is_there_in_every_language(language):
     # As much is put into it; of what a library says, its own words may be left out.
     assert [text for text, said in put.items() if not set(PLACE.findall(said)) <= set(PLACE.findall(text)) or (text in found and set(PLACE.findall(said)) != set(PLACE.findall(text)))] == []
     assert {stage.words for stage in STAGES.values()} - put.keys() == set()
+    templates = {text for one in BUILT_IN.values() for text in (one.title, *(section.heading for section in one.sections))}
+    tones = {text for one in TONES.values() for text in astuple(one)}
+    assert (templates | tones | {*COLUMNS, "Dates named", "Figures named"}) - put.keys() == set()
+    assert [text for text in tones if set(re.findall(r"\{\w+\}", text)) != set(re.findall(r"\{\w+\}", put[text]))] == []
     mails = {text for one in WORDINGS.values() for text in (one.subject, *one.paragraphs, one.link) if text}
     assert [text for text in mails if set(re.findall(r"\{\w+\}", text)) != set(re.findall(r"\{\w+\}", put.get(text, "")))] == []
     assert [text for text in put if text not in found | dict.fromkeys(mails) and re.search(r"^[A-Z“].*\.$", text) and not text.startswith(CHECKED)] == [], "nobody says these any more"
@@ -106,6 +117,25 @@ def test_mail_is_in_the_language_of_whoever_it_is_to(maren, member, make_meeting
     assert '<html lang="es">' in ready.alternatives[0].content
     post(Kind.LET_IN, member("Idris Quaye").user.email, meeting=meeting, by_name="Maren", title="Locks")
     assert delivered()[-1].subject == "You may see: Locks"
+
+
+@pytest.mark.django_db
+def test_documents_are_in_the_language_of_their_meeting_and_its_page_in_that_of_whoever_looks(maren, caller, make_meeting, as_it_was):
+    meeting = make_meeting(maren)
+    call, at = caller(maren), f"/api/meetings/{meeting.pk}"
+    spanish = {"Accept-Language": "es"}
+    english = call("get", f"{at}/minutes.md", **spanish).content.decode()
+    assert "## Decisions" in english and "Tuesday 3 March 2026, 09:30" in english and "As they stood on " in english
+    assert {one["heading"] for one in call("get", f"{at}/minutes", **spanish).json()["sections"]} >= {"Decisiones", "Tareas"}
+    Meeting.objects.filter(pk=meeting.pk).update(language="es+en")
+    told = call("get", f"{at}/minutes.md").content.decode()
+    assert "## Decisiones" in told and "martes 3 de marzo de 2026, 09:30" in told and "Como estaba el " in told and "Decisions" not in told
+    word = docx.Document(io.BytesIO(call("get", f"{at}/minutes.docx").content))
+    assert word.tables[0].rows[0].cells[1].text == "Qué" and "Mapa de la conversación" in [one.text for one in word.paragraphs]
+    assert "Para oírlo: http" in call("get", f"{at}/record.txt?link=true").content.decode()
+    lines = [one["id"] for one in call("get", f"{at}/minutes").json()["lines"] if one["section"] in ("decisions", "actions")]
+    mail = call("post", f"{at}/mail/draft", {"lines": lines, "people": [], "tone": "short"}).json()
+    assert mail["body"].startswith("a todos:\n\nDe Locks, 2026-03-03:\n\nAcordado\n- ") and "\n\nPor hacer\n- " in mail["body"]
 
 
 @pytest.fixture

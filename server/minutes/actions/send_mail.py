@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from zoneinfo import ZoneInfo
 
+from django.utils.translation import override
+
 from core.minutes.mail import Mail, draft_mail
 from core.reading.base import all_said
 from core.text import one_line, prose
 from server.accounts.models import Membership
 from server.acting import acting
+from server.languages import language_of, translated
 from server.mail.post import post
 from server.mail.wording import Kind
 from server.meetings.models import Meeting, Person
@@ -26,18 +29,20 @@ def address_of(person: Person) -> str:
 
 
 def draft(membership: Membership, meeting: Meeting, lines: Sequence[int], people: Sequence[int], tone: str) -> Mail:
-    """A draft; nothing is sent. Raises InputProblem."""
+    """A draft, in the language of the meeting throughout; nothing is sent. Raises InputProblem."""
     said = all_said(load_record(meeting))
     chosen = [(line, _kind(row)) for row, line in standing(meeting, said, removed=False) if row.pk in set(lines)]
     names = {person.pk: person.name for person in Person.objects.filter(workspace=meeting.workspace, pk__in=people)}
-    return draft_mail(
-        meeting.title,
-        meeting.started_at.astimezone(ZoneInfo(meeting.time_zone)),
-        membership.user.called,
-        [names[key] for key in people if key in names],
-        chosen,
-        tone,
-    )
+    with override(language_of(meeting.language)):
+        return draft_mail(
+            meeting.title,
+            meeting.started_at.astimezone(ZoneInfo(meeting.time_zone)),
+            membership.user.called,
+            [names[key] for key in people if key in names],
+            chosen,
+            tone,
+            translated,
+        )
 
 
 def _kind(row: MinutesLine) -> str:
