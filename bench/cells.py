@@ -15,7 +15,7 @@ from sklearn.cluster import KMeans
 
 from bench.hearing import MODELS
 from bench.meetings import LABELLED
-from bench.series import load_series
+from bench.of_series import load_series
 from bench.tables import table
 from core.reading import READING, Encoder
 from core.reading.encoder import unit

@@ -16,7 +16,7 @@ from pathlib import Path
 import numpy as np
 
 from bench.adam import adam
-from bench.series import Series, load_series, open_before, read_before
+from bench.of_series import Series, load_series, open_before, read_before
 from core.ledger.became import LATER, OF_DECISIONS, signs
 from core.ledger.fitted import FITTED, Fitted
 from core.ledger.matter import Open, StepKind

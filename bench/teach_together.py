@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 
 from bench.adam import adam
-from bench.series import Series, load_series
+from bench.of_series import Series, load_series
 from core.reading import READING, Encoder
 from core.search.together import FITTED, Library, Weights
 

@@ -8,7 +8,8 @@ from datetime import date
 
 import pytest
 
-from bench.series import joined, load_series, score_answers, score_ledger
+from bench.of_series import load_series
+from bench.series import joined, score_answers, score_ledger
 from core.command_line import main
 from core.ledger import Matter, Step, StepKind, come_back, follow
 from core.ledger.matter import Open, subject_of
