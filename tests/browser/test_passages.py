@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 from core.media import probe
 from core.problems import InputProblem
 from house.postgres import postgres_programs
-from tests.browser.test_record import line
+from tests.browser.test_record import line, press
 from tests.browser.test_views import MAREN, meeting_id, serious
 from tests.live import Client, until
 
@@ -107,7 +107,7 @@ def choose(page: Page, number: int) -> None:
 
 def stop_at(page: Page, number: int) -> None:
     """Choose a line, which plays nothing."""
-    line(page, number).click()
+    press(page, number)
     expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
     expect(page.get_by_role("toolbar", name=BAR)).to_be_visible()
 

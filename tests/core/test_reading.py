@@ -1,7 +1,10 @@
 """What is drawn from a record, and that nothing is drawn without a line."""
 
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import date, datetime
+from functools import cache
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -18,6 +21,7 @@ from core.reading.due import find_due
 from core.reading.findings import Kind, groups
 from core.reading.owner import find_owner
 from core.reading.passages import SUBJECTS
+from core.reading.reader import Reading
 from core.record.assemble import turns_from_cues
 from core.record.model import Participant, Record
 from core.search import Asker, understand
@@ -82,9 +86,16 @@ def test_due_dates_are_resolved_from_the_meetings_own(said, due):
 
 
 @pytest.fixture(scope="module")
-def apart() -> list[Encoder]:
-    """An encoder for each part of the labelled meetings, which it never saw."""
-    return [Encoder(MODELS / READING, [part]) for part in range(PARTS)]
+def apart() -> Callable[[Path], tuple[Record, Reading]]:
+    """Reads a file, once: a labelled meeting by the encoder that never saw its part of them, another by the first."""
+    encoders = [Encoder(MODELS / READING, [part]) for part in range(PARTS)]
+
+    @cache
+    def reads(path: Path) -> tuple[Record, Reading]:
+        record = read_record(path)
+        return record, read(record, encoders[part_of(path.stem) if path.parent == LABELLED else 0])
+
+    return reads
 
 
 def said(*turns: tuple[str, str]) -> tuple[list, list]:
@@ -180,8 +191,7 @@ def test_what_is_settled_taken_on_and_left_open_in_a_talk(encoder):
 )
 def test_no_statement_without_lines(path, apart):
     """Promise 1: every finding, sentence of the gist and drawn line of the minutes names lines that exist."""
-    record = read_record(path)
-    reading = read(record, apart[0])
+    record, reading = apart(path)
     lines = {(turn.id, number) for turn in record.turns for number in range(len(turn.lines))}
     drawn = (
         [finding.said for finding in reading.findings]
@@ -200,7 +210,7 @@ def test_the_reader_is_above_a_plain_classifier_on_meetings_it_never_saw(apart):
     assert check(LABELLED) == []
     predictions = []
     for path in sorted(LABELLED.glob("*.json")):
-        findings, chapters = as_scored(read(read_record(path), apart[part_of(path.stem)]))
+        findings, chapters = as_scored(apart(path)[1])
         predictions.append({"id": path.stem, "chapters": chapters, "findings": findings})
     scores = score(LABELLED, predictions)
     assert scores["decision"]["f1"] > 0.45 and scores["action"]["f1"] > 0.67 and scores["question"]["f1"] > 0.45

@@ -134,6 +134,10 @@ def told(answer, key: object) -> tuple[int, str]:
     return answer.status_code, body.decode(errors="replace").replace(str(key), "KEY")
 
 
+NOWHERE: dict[tuple[str, str, str], tuple[int, str]] = {}
+"""What somebody was told of a meeting that is not there, at an address: the same whoever sees the one that is."""
+
+
 @pytest.mark.parametrize("visibility", list(SEES))
 def test_who_does_not_see_a_meeting_is_told_the_same_as_if_it_were_not_there(world, visibility, monkeypatch):
     monkeypatch.setattr("server.events.close_old_connections", lambda: None)
@@ -148,7 +152,10 @@ def test_who_does_not_see_a_meeting_is_told_the_same_as_if_it_were_not_there(wor
         for verb, path, query, body in operations(of="{meeting_id}"):
             other = uuid4()
             real, none = (filled(path, {**keys, "meeting_id": key}) + (f"?{query}" if query else "") for key in (meeting.pk, other))
-            first, second = told(calls[who](verb, real, body), meeting.pk), told(calls[who](verb, none, body), other)
+            first = told(calls[who](verb, real, body), meeting.pk)
+            if (who, verb, path) not in NOWHERE:
+                NOWHERE[who, verb, path] = told(calls[who](verb, none, body), other)
+            second = NOWHERE[who, verb, path]
             if first != second or first[0] < 400 or who == "nobody" and first[0] not in (401, 403, 404, 405, 422):
                 wrong.append((who, verb, path, first, second))
     assert wrong == []

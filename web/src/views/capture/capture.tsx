@@ -12,6 +12,7 @@ import {
   usePlanned,
   useWorkspace,
 } from "../../api/hooks";
+import { useSeenBy } from "../../api/usual";
 import { engine } from "../../capture/engine";
 import type { Beside } from "../../capture/sources";
 import { useCapture, useMicrophone } from "../../capture/use";
@@ -69,7 +70,7 @@ export function Capture() {
   const [language, setLanguage] = useState("");
   const [agenda, setAgenda] = useState("");
   const [chosen, setSeen] = useState<Visibility | null>(null);
-  const seen = chosen ?? me.data?.usual_visibility ?? "named";
+  const seen = useSeenBy(chosen, series);
   const [microphone, setMicrophone] = useState(() => localStorage.getItem("microphone") ?? "");
   const [beside, setBeside] = useState<Beside>("nothing");
   const [begun, setBegun] = useState(keptQuestion);
@@ -295,10 +296,7 @@ export function Capture() {
                   maxLength={200}
                   className="field"
                   value={series}
-                  onChange={(event) => {
-                    setSeries(event.target.value);
-                    setSeen(choices.data?.seen[event.target.value] ?? seen);
-                  }}
+                  onChange={(event) => setSeries(event.target.value)}
                 />
                 <datalist id="series-known">
                   {choices.data?.series.map((one) => (

@@ -1,7 +1,8 @@
 import { useEffect, useRef, useState, type DragEvent } from "react";
 import { Link, useNavigate } from "react-router";
 import { client, Problem, the } from "../../api/client";
-import { keys, useChange, useMe, useChoices, useWorkspace } from "../../api/hooks";
+import { keys, useChange, useChoices, useWorkspace } from "../../api/hooks";
+import { useSeenBy } from "../../api/usual";
 import { uploads, useUploads, type Arriving, type Said } from "../../capture/uploads";
 import { Field } from "../../parts/field";
 import { Names } from "../../parts/names";
@@ -203,8 +204,7 @@ function Form({
   const first = files[0]!;
   const id = (name: string) => `${name}-${first.key}`;
   const { title, when, people, series, language, second, voices, terms } = first.said;
-  const usual = useMe().data?.usual_visibility;
-  const seen = first.said.seen ?? usual ?? "named";
+  const seen = useSeenBy(first.said.seen, series);
   const say = (more: Partial<Said>) => uploads.say(first.key, more);
   const [waiting, setWaiting] = useState(false);
   const choices = useChoices();
@@ -390,9 +390,7 @@ function Form({
           maxLength={200}
           className="field"
           value={series}
-          onChange={(e) =>
-            say({ series: e.target.value, seen: choices.data?.seen[e.target.value] ?? seen })
-          }
+          onChange={(e) => say({ series: e.target.value })}
         />
         <datalist id="series-known">
           {choices.data?.series.map((one) => (
