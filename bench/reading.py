@@ -15,6 +15,7 @@ from pathlib import Path
 
 import numpy as np
 
+from bench import writing
 from bench.approaches import KINDS, by_cues, by_tables, features, pair_features, train
 from bench.hearing import MODELS
 from bench.meetings import LABELLED, PARTS, part_of
@@ -161,6 +162,8 @@ def run() -> None:
     print(table([f"{len(records)} labelled meetings", *scores], rows))
     print(f"\n{spent / length * 3600:.1f} s of work per hour of meeting by one of the three networks that the reader has")
     _an_hour()
+    print("\nwording, of the lines as they are labelled\n")
+    writing.run()
 
 
 def _an_hour() -> None:

@@ -89,9 +89,14 @@ def compare(ways: dict[str, Way], of: Sequence[Example]) -> str:
 
 
 def run() -> None:
-    """Print the table for the part of the labelled meetings that the writer was not taught by, and what it costs."""
-    unseen = [one for one in examples() if one.part == PARTS - 1]
-    writer = Writer(MODELS / WRITER)
+    """Print the table of the rules for all that is labelled; and where there is a writer, that for the part of the labelled meetings that it was not
+    taught by, and what it costs."""
+    everything = examples()
+    print(compare({"rules": by_rules}, everything))
+    if not (MODELS / WRITER / "model.bin").exists():
+        return
+    unseen, writer = [one for one in everything if one.part == PARTS - 1], Writer(MODELS / WRITER)
+    print()
     began = time.perf_counter()
     print(compare({"rules": by_rules, "writer": by_writer(writer), "stated": as_stated(writer)}, unseen))
     count = sum(one.passage.kind in GROUPS for one in unseen)

@@ -17,10 +17,12 @@ _ASKED = re.compile(
     r"\b(?:(?:can|could|would|will|won't) you|you could|if you(?:'d| would| could)|would you be able to|I(?:'d| would) like you to|I need you to)"
     r"(?:,? [A-Z][\w'’-]+,)?\s+(?:please |just |also |then |maybe )*(?P<do>[a-z].*)|"
     r"(?:^|[.,;] )(?:please,? |then |so |and |no, |yes, )*(?P<do2>(?:get|send|write|ring|call|book|order|ask|check|find|draft|put|bring|take|make|"
-    r"fix|tell|let|log|print|chase|arrange|set|keep|sort|add|buy|collect|pick|move|test|try|do|give|have|show|run)\b.*)",
+    r"fix|tell|let(?!'s)|log|print|chase|arrange|set|keep|sort|add|buy|collect|pick|move|test|try|do|give|have|show|run)\b.*)",
     re.IGNORECASE,
 )
 """A request, and what is asked for."""
+_WHEN_FIRST = re.compile(r"^(?:(?:next (?:time|week|month)|tomorrow|today|tonight|this (?:week|morning|afternoon|evening))\b,? ?)+", re.IGNORECASE)
+"""A time before what is to be done: "I'll tomorrow ring him" is "to ring him"."""
 _PROMISES = re.compile(r"\b(?:you'll have|you(?:'ll| will| can) get|leave (?:it|that) (?:with|to) me|somebody|someone)\b", re.IGNORECASE)
 """A commitment in another form."""
 _EMPTY = re.compile(r"(?:do|take|have|get|put|see|say|try|live|manage|be|make)(?: (?:it|that|this|them|so|my best))?\W*$", re.IGNORECASE)
@@ -65,7 +67,9 @@ def _as_told(doing: str, doer: str | None, asker: str | None, people: Sequence[s
     doer: who says "I" and does it; asker: who says "me" and has it done.
     """
     text = re.split(r"(?<=[a-z0-9])[.;!?](?:\s|$)|, (?:because|so|and I|but|if)\b", doing, maxsplit=1)[0].strip(" ,.;:!?")
-    text = _TAGS.sub("", text)
+    text = _WHEN_FIRST.sub("", _TAGS.sub("", text))
+    # Who is spoken to does it, and is named before it.
+    text = re.sub(rf", (?:{'|'.join(re.escape(first_name(one)) for one in people)})$", "", text) if people else text
     if doer:
         changes = {
             "I'm": "they are",
@@ -126,11 +130,18 @@ def puts(text: str) -> bool:
     return any(_PUT.search(clause(sentence).replace("’", "'")) for sentence in re.split(r"(?<=[.?!])\s+", text))
 
 
+_GREETING = re.compile(r"^(?:(?:good )?(?:morning|afternoon|evening)|hello|hi)\b[^,.?!]{0,20}[,.!] ", re.IGNORECASE)
+_ASKS = r"(?:who|what|when|where|why|how|which|is|are|was|were|do|does|did|can|could|shall|should|will|would|have|has|may|must)\b"
+_SPOKEN_TO = re.compile(rf"^[A-Z][\w'’-]+, (?={_ASKS})")
+_SPOKEN_TO_LAST = re.compile(r"(?<=[a-z]), [A-Z][\w'’-]+\?$")
+"""Who is spoken to: it is asked of the minutes, and not of them."""
+
+
 def question(lines: Sequence[Said]) -> str:
     """What was left open, as it was asked."""
     asked = [said for said in lines if "?" in said.text] or list(lines)
     chosen = max(asked, key=lambda said: min(25, len(said.text.split())))
-    text = clause(chosen.text)
+    text = clause(_SPOKEN_TO.sub("", _SPOKEN_TO_LAST.sub("?", clause(_GREETING.sub("", chosen.text)) + ("?" if "?" in chosen.text else ""))))
     return quoted(chosen) if is_personal(text) else text + ("?" if "?" in chosen.text else "")
 
 

@@ -140,6 +140,9 @@ def test_the_owner_is_who_takes_it_on(talk, owner):
         ([("Ada Quist", "Tomas, could you ring me tonight?"), ("Tomas Vale", "Sure.")], "Tomas Vale", "Tomas to ring Ada tonight"),
         ([("Ada Quist", "Somebody has to weigh it."), ("Tomas Vale", "Yep.")], None, "Ada: “Somebody has to weigh it.”"),
         ([("Ada Quist", "I'll tell you when the two of you are back.")], "Ada Quist", "Ada: “I'll tell you when the two of you are back.”"),
+        ([("Ada Quist", "Could you order the glass on Monday, Tomas?")], "Tomas Vale", "Tomas to order the glass on Monday"),
+        ([("Ada Quist", "I'll next week look at the drain.")], "Ada Quist", "Ada to look at the drain"),
+        ([("Ada Quist", "So, let's do the net first."), ("Tomas Vale", "Yep.")], "Tomas Vale", "Ada: “So, let's do the net first.”"),
     ],
 )
 def test_an_action_is_worded_in_the_third_person_or_in_the_speakers_own_words(talk, owner, text):
@@ -151,6 +154,10 @@ def test_a_decision_is_worded_without_the_way_it_was_put():
     assert wording.decision(said(("Ada Quist", "What if we keep the west door open, then?"))[1]) == "Keep the west door open"
     assert wording.decision(said(("Ada Quist", "I can live with a third of it."))[1]) == "Ada: “I can live with a third of it.”"
     assert wording.question(said(("Ada Quist", "Who has the key?"), ("Tomas Vale", "No idea."))[1]) == "Who has the key?"
+    assert wording.question(said(("Ada Quist", "Morning all, is that kettle done?"))[1]) == "Is that kettle done?"
+    assert wording.question(said(("Ada Quist", "Tomas, what do we tell the visitors?"))[1]) == "What do we tell the visitors?"
+    assert wording.question(said(("Ada Quist", "What do we do, Tomas?"))[1]) == "What do we do?"
+    assert wording.question(said(("Ada Quist", "Is it Tomas, or Idris?"))[1]) == "Is it Tomas, or Idris?"
 
 
 def test_turns_become_findings_by_their_peaks():
