@@ -35,7 +35,7 @@ _TIMES, _WORDS, _READ = 25, 12, 300
 _COMMON = ("week", "think", "order", "would")  # in nearly every meeting
 _WHO = {"owner": "maren@larkmoor.example", "member": "idris@larkmoor.example", "guest": "guest@larkmoor.example"}
 
-_MAKE = """
+MAKE = """
 create temp table fresh as
   select gen_random_uuid() as id, n, now() - n * interval '5 hours' as at, 1 + n %% 200 as first,
          case when n %% 10 < 7 then 'workspace' when n %% 10 < 9 then 'named' else 'mine' end as seen
@@ -69,10 +69,10 @@ insert into library_sensesigns (sense_id, meeting_id, bits, cell)
   join pool p on p.n = 1 + abs(hashint8(t.id * 2)::bigint) %% %(pool)s where p.enough;
 insert into meetings_shelved (shelf_id, meeting_id, by_id, at)
   select (select id from meetings_shelf order by id offset f.n %% 20 limit 1), f.id, null, now() from fresh f where f.n %% 4 = 0;
-insert into minutes_finding (meeting_id, kind, text, written, status, confidence, owner_id, owner_name, due, owner_by_hand, due_by_hand, start, "end", done_at)
+insert into minutes_finding (meeting_id, kind, text, written, status, confidence, owner_id, owner_name, due, owner_by_hand, due_by_hand, given_up, start, "end", done_at)
   select f.id, (array['decision', 'action', 'action', 'question'])[1 + k %% 4], p.text, 'rules', 'standing', 0.8,
     case when k %% 4 in (1, 2) then w.id end, case when k %% 4 in (1, 2) then w.name else '' end,
-    case when k %% 4 in (1, 2) then (f.at + interval '9 days')::date end, false, false, k * 60, k * 60 + 9, case when f.n > 60 and k %% 3 > 0 then f.at end
+    case when k %% 4 in (1, 2) then (f.at + interval '9 days')::date end, false, false, false, k * 60, k * 60 + 9, case when f.n > 60 and k %% 3 > 0 then f.at end
   from fresh f cross join generate_series(0, 7) k join pool p on p.n = 1 + abs(hashint8(f.n * 8 + k)::bigint) %% %(pool)s
   join numbered w on w.n = 1 + (f.first + k) %% 200;
 insert into minutes_minutesline (meeting_id, section, position, text, hand_initials, drawn, finding_id, changed_at, confirmed_initials, moved)
@@ -138,7 +138,7 @@ def _pool(texts: list[str], house: House) -> None:
     house.write("insert into readings (likely, vector) select l::jsonb, v from unnest(%s::text[], %s::bytea[]) as x (l, v)", [likely, vectors])
 
 
-_READINGS = """
+READINGS = """
 insert into minutes_turnreading (turn_id, likely, vector)
   select t.id, r.likely, r.vector from record_turn t join readings r on r.n = 1 + t.id %% %(read)s
   where t.meeting_id = any(%(meetings)s::uuid[]) on conflict do nothing
@@ -153,7 +153,7 @@ def _questions(house: House, client: Client, email: str, words: list[str]) -> li
         f"m = Membership.objects.get(user__email={email!r})\n"
         f"for text in {texts!r}:\n    print(*likely(listed_meetings(m).filter(ready_at__isnull=False), text), sep='\\n')"
     )
-    house.write(_READINGS, {"read": _READ, "meetings": house.python(code).split()})
+    house.write(READINGS, {"read": _READ, "meetings": house.python(code).split()})
     return [client.call("POST", "/api/inquiries", {"text": text, "wanted": {}}).json()["id"] for text in texts]
 
 
@@ -200,7 +200,7 @@ def run() -> None:
         after = 0
         for size in _SIZES:
             began = time.perf_counter()
-            house.write(_MAKE, {"after": after, "until": size, "workspace": workspace, "pool": _POOL})
+            house.write(MAKE, {"after": after, "until": size, "workspace": workspace, "pool": _POOL})
             house.settle()
             [(lines, disk)] = house.rows("select (select count(*) from record_line), pg_size_pretty(pg_database_size(current_database()))")
             grown.append([size, lines, round(time.perf_counter() - began, 1), disk])

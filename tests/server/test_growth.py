@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import timedelta
 
 import pytest
@@ -9,6 +10,7 @@ from django.db import connection
 from django.db.models import F
 from django.test.utils import CaptureQueriesContext
 
+from bench.library import MAKE, READINGS
 from core.search.cells import cells, cells_of, nearest_cells
 from server.library import search, senses
 from server.library.models import SenseSigns
@@ -103,3 +105,18 @@ def test_of_many_meetings_the_nearest_cells_alone_are_looked_at(grow, maren, mon
     near = senses.nearest(listed_meetings(maren), about, share=1 / cells())
     assert near[0] == everywhere[0] and near[0].alike == pytest.approx(1.0, abs=0.01)
     assert set(SenseSigns.objects.filter(cell=int(cells_of(about[None])[0])).values_list("pk", flat=True)) == {one.turn for one in near}
+
+
+@pytest.mark.django_db
+def test_the_bench_that_loads_ten_thousand_meetings_fills_every_column_that_wants_something():
+    into = re.findall(r"insert into (\w+) \(([^)]*)\)", MAKE + READINGS)
+    assert len(into) > 10
+    with connection.cursor() as cursor:
+        for table, columns in into:
+            cursor.execute(
+                "select column_name from information_schema.columns where table_name = %s and table_schema = 'public'"
+                " and is_nullable = 'NO' and column_default is null and is_identity = 'NO' and is_generated = 'NEVER'",
+                [table],
+            )
+            wanted = {name for (name,) in cursor.fetchall()}
+            assert wanted and wanted - {one.strip().strip('"') for one in columns.split(",")} == set(), table
