@@ -41,7 +41,7 @@ def _ruled(example: Example) -> str:
     lines = [Said(piece.at, piece.at, 0, piece.speaker, Line(piece.text, 0.0, 0.0)) for piece in passage.pieces if piece.evidence]
     if passage.kind == "action":
         return wording.action(lines, passage.owner, passage.present)
-    return wording.decision(lines) if passage.kind == "decision" else wording.question(lines)
+    return wording.decision(lines) if passage.kind == "decision" else wording.question(lines, passage.present)
 
 
 def by_writer(writer: Writer) -> Way:

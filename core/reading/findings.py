@@ -198,7 +198,7 @@ def _decision(record: Record, turns: Sequence[Turn], of_turn: dict[int, list[Sai
 
 def _question(record: Record, turns: Sequence[Turn], of_turn: dict[int, list[Said]], sure: float) -> Finding:
     lines = _cited(turns, of_turn, _OPEN)
-    return Finding("question", wording.question(lines), lines, sure)
+    return Finding("question", wording.question(lines, record.people), lines, sure)
 
 
 def _to_the_point(turns: Sequence[Turn]) -> Sequence[Turn]:

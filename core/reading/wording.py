@@ -68,8 +68,7 @@ def _as_told(doing: str, doer: str | None, asker: str | None, people: Sequence[s
     """
     text = re.split(r"(?<=[a-z0-9])[.;!?](?:\s|$)|, (?:because|so|and I|but|if)\b", doing, maxsplit=1)[0].strip(" ,.;:!?")
     text = _WHEN_FIRST.sub("", _TAGS.sub("", text))
-    # Who is spoken to does it, and is named before it.
-    text = re.sub(rf", (?:{'|'.join(re.escape(first_name(one)) for one in people)})$", "", text) if people else text
+    text = _unaddressed(text, people)  # who is spoken to does it, and is named before it
     if doer:
         changes = {
             "I'm": "they are",
@@ -131,17 +130,19 @@ def puts(text: str) -> bool:
 
 
 _GREETING = re.compile(r"^(?:(?:good )?(?:morning|afternoon|evening)|hello|hi)\b[^,.?!]{0,20}[,.!] ", re.IGNORECASE)
-_ASKS = r"(?:who|what|when|where|why|how|which|is|are|was|were|do|does|did|can|could|shall|should|will|would|have|has|may|must)\b"
-_SPOKEN_TO = re.compile(rf"^[A-Z][\w'’-]+, (?={_ASKS})")
-_SPOKEN_TO_LAST = re.compile(r"(?<=[a-z]), [A-Z][\w'’-]+\?$")
-"""Who is spoken to: it is asked of the minutes, and not of them."""
 
 
-def question(lines: Sequence[Said]) -> str:
-    """What was left open, as it was asked."""
+def _unaddressed(text: str, people: Sequence[str]) -> str:
+    """A sentence without the one of these that it is said to, named first or last in it. Others stay: "Glass, who orders it?" asks of the glass."""
+    names = "|".join(re.escape(first_name(one)) for one in people)
+    return re.sub(rf"^(?:{names}), |(?<!\bor), (?:{names})$", "", text) if names else text
+
+
+def question(lines: Sequence[Said], people: Sequence[str]) -> str:
+    """What was left open, as it was asked, and not whom."""
     asked = [said for said in lines if "?" in said.text] or list(lines)
     chosen = max(asked, key=lambda said: min(25, len(said.text.split())))
-    text = clause(_SPOKEN_TO.sub("", _SPOKEN_TO_LAST.sub("?", clause(_GREETING.sub("", chosen.text)) + ("?" if "?" in chosen.text else ""))))
+    text = clause(_unaddressed(clause(_GREETING.sub("", chosen.text)), people))
     return quoted(chosen) if is_personal(text) else text + ("?" if "?" in chosen.text else "")
 
 

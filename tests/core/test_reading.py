@@ -153,11 +153,12 @@ def test_an_action_is_worded_in_the_third_person_or_in_the_speakers_own_words(ta
 def test_a_decision_is_worded_without_the_way_it_was_put():
     assert wording.decision(said(("Ada Quist", "What if we keep the west door open, then?"))[1]) == "Keep the west door open"
     assert wording.decision(said(("Ada Quist", "I can live with a third of it."))[1]) == "Ada: “I can live with a third of it.”"
-    assert wording.question(said(("Ada Quist", "Who has the key?"), ("Tomas Vale", "No idea."))[1]) == "Who has the key?"
-    assert wording.question(said(("Ada Quist", "Morning all, is that kettle done?"))[1]) == "Is that kettle done?"
-    assert wording.question(said(("Ada Quist", "Tomas, what do we tell the visitors?"))[1]) == "What do we tell the visitors?"
-    assert wording.question(said(("Ada Quist", "What do we do, Tomas?"))[1]) == "What do we do?"
-    assert wording.question(said(("Ada Quist", "Is it Tomas, or Idris?"))[1]) == "Is it Tomas, or Idris?"
+    assert wording.question(said(("Ada Quist", "Who has the key?"), ("Tomas Vale", "No idea."))[1], PEOPLE) == "Who has the key?"
+    assert wording.question(said(("Ada Quist", "Morning all, is that kettle done?"))[1], PEOPLE) == "Is that kettle done?"
+    assert wording.question(said(("Ada Quist", "Tomas, what do we tell the visitors?"))[1], PEOPLE) == "What do we tell the visitors?"
+    assert wording.question(said(("Ada Quist", "What do we do, Tomas?"))[1], PEOPLE) == "What do we do?"
+    assert wording.question(said(("Ada Quist", "Is it Tomas, or Idris?"))[1], PEOPLE) == "Is it Tomas, or Idris?"
+    assert wording.question(said(("Ada Quist", "Glass, who orders it?"))[1], PEOPLE) == "Glass, who orders it?"
 
 
 def test_turns_become_findings_by_their_peaks():
