@@ -33,7 +33,7 @@ FORMS = ("md", "txt", "docx", "pdf", "html")
 
 
 def minutes_file(meeting: Meeting, form: str, now: datetime | None = None) -> bytes:
-    """The minutes as a file of a form of FORMS, as they stand, with the moment at which they do, in the language of the meeting throughout."""
+    """The minutes as a file of a form of FORMS, as they stand, with the moment at which they do; headings and dates are in the language of the meeting."""
     with override(language_of(meeting.language)):
         return _file(meeting, form, now or timezone.now())
 

@@ -29,7 +29,7 @@ def address_of(person: Person) -> str:
 
 
 def draft(membership: Membership, meeting: Meeting, lines: Sequence[int], people: Sequence[int], tone: str) -> Mail:
-    """A draft, in the language of the meeting throughout; nothing is sent. Raises InputProblem."""
+    """A draft, in the language of the meeting; nothing is sent. Raises InputProblem."""
     said = all_said(load_record(meeting))
     chosen = [(line, _kind(row)) for row, line in standing(meeting, said, removed=False) if row.pk in set(lines)]
     names = {person.pk: person.name for person in Person.objects.filter(workspace=meeting.workspace, pk__in=people)}
