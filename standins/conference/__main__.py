@@ -15,7 +15,11 @@ from standins.conference.media import Source, opus_of, show, speak
 from standins.conference.rooms import Room, Somebody
 from standins.conference.server import Conference
 
-_packets = cache(opus_of)
+
+@cache
+def _packets(sound: Path) -> asyncio.Future[list[bytes]]:
+    """A file's sound, made into packets once, on a thread, however many wait for it."""
+    return asyncio.ensure_future(asyncio.to_thread(opus_of, sound))
 
 
 @dataclass(frozen=True)
@@ -31,7 +35,7 @@ class Voice:
 async def take_part(room: Room, voice: Voice, again: bool) -> None:
     """Somebody comes, says what is in the file, and goes."""
     one = Somebody(voice.name, "person", lambda event: None)
-    packets = await asyncio.to_thread(_packets, voice.sound)
+    packets = await asyncio.shield(_packets(voice.sound))
     room.come(one, at_home=True)
     source, screen = Source("audio"), Source("video")
     room.sounds(one, source)
@@ -82,7 +86,7 @@ def main() -> None:
 
     def started(conference: Conference) -> None:
         for room, voices, how in rooms:
-            running.extend(asyncio.ensure_future(asyncio.to_thread(_packets, voice.sound)) for voice in voices)
+            running.extend(_packets(voice.sound) for voice in voices)
             if how["starts"] == "with somebody":
                 running.append(asyncio.create_task(_when_somebody(room, voices, how["again"])))
             else:

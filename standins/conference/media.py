@@ -102,7 +102,7 @@ def opus_of(path: Path) -> list[bytes]:
     """A file's sound as packets of Opus, 20 ms each, one channel."""
     encoder = av.CodecContext.create("libopus", "w")
     encoder.sample_rate, encoder.layout, encoder.format, encoder.bit_rate = RATE, "mono", "s16", 40_000
-    encoder.options = {"application": "voip"}
+    encoder.options = {"application": "voip", "compression_level": "2"}
     resampler = av.AudioResampler(format="s16", layout="mono", rate=RATE, frame_size=PACKET)
     packets: list[bytes] = []
     with av.open(str(path)) as container:
