@@ -58,7 +58,7 @@ def drawn(record: Record, encoder: Encoder, agenda: Sequence[AgendaPoint] = (), 
     found = []
     for said, answer in pairwise([*lines, None]):
         if said.text.startswith("Who has") and answer:
-            found.append(Finding("question", wording.question([said]), (said, answer), 0.8))
+            found.append(Finding("question", wording.question([said], record.people), (said, answer), 0.8))
         if said.text.startswith("What if") and answer:
             found.append(Finding("decision", wording.decision([said]), (said, answer), 0.8))
         if said.text.startswith("I'll order"):
