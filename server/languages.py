@@ -18,7 +18,7 @@ from zoneinfo import ZoneInfo
 from django.conf import settings
 from django.db.models import TextChoices
 from django.utils import dateformat
-from django.utils.translation import get_language
+from django.utils.translation import get_language, override
 from pydantic import PlainSerializer
 
 _TEXTS = Path(__file__).parent / "texts"
@@ -101,11 +101,11 @@ def at(moment: date, form: str, zone: str = "") -> str:
     return dateformat.format(there, translated(form))
 
 
-def language_of(spoken: str | None) -> str:
-    """The language of ours for what stands beside words in another, such as headings over lines of minutes: the same where we have it.
+def alongside(spoken: str | None) -> override:
+    """A context in which our words stand beside those in a language, such as headings over lines of minutes: they are in the same, where we have it.
     spoken: ISO 639-1, several joined by "+", the first of them the one that most is said in; "" or None where that is not known."""
     first = (spoken or "").split("+")[0]
-    return first if first in Language else settings.LANGUAGE_CODE
+    return override(first if first in Language else settings.LANGUAGE_CODE)
 
 
 class Language(TextChoices):

@@ -7,7 +7,6 @@ from datetime import datetime
 
 from django.conf import settings
 from django.utils import timezone
-from django.utils.translation import override
 
 from core.formats.drawing import Drawing
 from core.formats.minute_book import Document, Entry, Part, to_docx
@@ -21,7 +20,7 @@ from core.minutes.write import Agreed
 from core.reading.base import all_said
 from core.reading.chapters import Chapter
 from core.record.model import Record
-from server.languages import LONG_HOUR, MOMENT, at, language_of, said, translated
+from server.languages import LONG_HOUR, MOMENT, alongside, at, said, translated
 from server.meetings.models import Meeting
 from server.minutes.queries import load_reading, standing, template_of
 from server.record.keep import load_record
@@ -34,7 +33,7 @@ FORMS = ("md", "txt", "docx", "pdf", "html")
 
 def minutes_file(meeting: Meeting, form: str, now: datetime | None = None) -> bytes:
     """The minutes as a file of a form of FORMS, as they stand, with the moment at which they do; headings and dates are in the language of the meeting."""
-    with override(language_of(meeting.language)):
+    with alongside(meeting.language):
         return _file(meeting, form, now or timezone.now())
 
 

@@ -7,7 +7,6 @@ from uuid import UUID
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
-from django.utils.translation import override
 from ninja import Query, Router, Schema
 from pydantic import Field
 
@@ -23,7 +22,7 @@ from server.audit.log import log
 from server.bounds import Number, Short
 from server.convening.seen import seen
 from server.document import forms
-from server.languages import language_of, translated
+from server.languages import alongside, translated
 from server.meetings.attachment import attachment
 from server.minutes.actions import send_mail
 from server.minutes.export import FORMS, map_drawn, minutes_file
@@ -95,7 +94,7 @@ def map_export(request: HttpRequest, meeting_id: UUID, form: str) -> Answer:
     membership, found = seen(request, meeting_id)
     if form not in _MAPS:
         raise Refused(404, f"The map comes as {', '.join(_MAPS)}.")
-    with override(language_of(found.language)):
+    with alongside(found.language):
         drawing = map_drawn(found, load_record(found))
     data = to_svg(drawing).encode() if form == "svg" else to_png(drawing, settings.FONTS)
     log(membership.workspace, membership.user, "download map", found, form=form)

@@ -7,12 +7,11 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from django.conf import settings
-from django.utils.translation import override
 
 from core.formats.outward import Mark, Shown
 from core.formats.writers import WRITERS, Asked
 from core.record.timeline import Span
-from server.languages import LONG_HOUR, at, language_of, translated
+from server.languages import LONG_HOUR, alongside, at, translated
 from server.meetings.models import Meeting
 from server.record.keep import load_record
 from server.record.models import Line
@@ -69,7 +68,7 @@ def record_file(meeting: Meeting, form: str, wanted: Wanted, report: Callable[[f
     )
     people = ", ".join(meeting.people.order_by("attendee__id").values_list("name", flat=True))
     writer = WRITERS[form]
-    with override(language_of(meeting.language)):
+    with alongside(meeting.language):
         about = tuple(line for line in (at(meeting.started_at, LONG_HOUR, meeting.time_zone), people) if line)
         asked = Asked(meeting.title, about, shown, wanted.captions, settings.FONTS, report, translated)
         return writer.file(load_record(meeting, words=writer.words), asked)

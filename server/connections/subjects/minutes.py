@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from django.utils.translation import override
 from ninja import Schema
 
 from core.minutes.markdown import in_full, sections_of
@@ -13,7 +12,7 @@ from server.accounts.models import Membership
 from server.connections.models import Subject
 from server.connections.subjects.base import MeetingSaid, Thing, link_of, told
 from server.connections.subjects.record import ready, seen_meeting
-from server.languages import language_of, translated
+from server.languages import alongside, translated
 from server.meetings.models import Meeting
 from server.minutes.queries import standing, template_of
 from server.record.keep import load_record
@@ -48,7 +47,7 @@ def _compose(side: Membership, key: str) -> tuple[Meeting, Schema] | None:
         return None
     lines = [line for _, line in standing(meeting, all_said(load_record(meeting)), removed=False)]
     sections = []
-    with override(language_of(meeting.language)):  # whoever looks: it goes there anew where it reads otherwise
+    with alongside(meeting.language):  # whoever looks: it goes there anew where it reads otherwise
         stated = [(heading, [(in_full(line, translated), line) for line in inside]) for heading, inside in sections_of(template_of(meeting), lines, translated)]
     for heading, inside in stated:
         rows = [(text, line.hand, min((said.line.start for said in line.said), default=None)) for text, line in inside]

@@ -5,14 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from zoneinfo import ZoneInfo
 
-from django.utils.translation import override
-
 from core.minutes.mail import Mail, draft_mail
 from core.reading.base import all_said
 from core.text import one_line, prose
 from server.accounts.models import Membership
 from server.acting import acting
-from server.languages import language_of, translated
+from server.languages import alongside, translated
 from server.mail.post import post
 from server.mail.wording import Kind
 from server.meetings.models import Meeting, Person
@@ -33,7 +31,7 @@ def draft(membership: Membership, meeting: Meeting, lines: Sequence[int], people
     said = all_said(load_record(meeting))
     chosen = [(line, _kind(row)) for row, line in standing(meeting, said, removed=False) if row.pk in set(lines)]
     names = {person.pk: person.name for person in Person.objects.filter(workspace=meeting.workspace, pk__in=people)}
-    with override(language_of(meeting.language)):
+    with alongside(meeting.language):
         return draft_mail(
             meeting.title,
             meeting.started_at.astimezone(ZoneInfo(meeting.time_zone)),
