@@ -9,11 +9,12 @@ from dataclasses import dataclass
 from core.reading.base import Finding, Said
 from core.reading.chapters import Chapter
 from core.record.model import Record
+from core.text import Put, as_written
 
 MOST = 6
 TALKED = "Talked about"
 LEADS = {"decision": "Settled", "action": "To do", "question": "Left open"}
-"""What a sentence about a finding of a kind begins with."""
+"""What a sentence about a finding of a kind begins with, in English: these are our words, and stand beside theirs in the meeting's language."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,16 +25,18 @@ class GistSentence:
     said: tuple[Said, ...]
 
 
-def write_gist(record: Record, findings: Sequence[Finding], chapters: Sequence[Chapter], lines: Sequence[Said]) -> list[GistSentence]:
+def write_gist(
+    record: Record, findings: Sequence[Finding], chapters: Sequence[Chapter], lines: Sequence[Said], put: Put = as_written
+) -> list[GistSentence]:
     """What was talked about, what came of it, what stayed open.
 
     Where chapters are summed up: those sentences, of the chapters of which most came, and what they leave out. Else the subjects, what was
-    settled, who does what, what stayed open, the surest of each.
+    settled, who does what, what stayed open, the surest of each. put: how our own words are put in the meeting's language.
     """
     sentences = _summaries(findings, chapters)
-    if not sentences and (subjects := _subjects(chapters, lines)):
+    if not sentences and (subjects := _subjects(chapters, lines, put)):
         sentences = [subjects]
-    told = {said.index for sentence in sentences for said in sentence.said if sentence.text.split(":")[0] != TALKED}
+    told = {said.index for sentence in sentences for said in sentence.said if not is_of_subjects(sentence.text, put)}
     count = sum(map(_length, sentences))
     for kind, most in (("decision", 2), ("action", 1), ("question", 1)):
         # What could only be quoted says less by itself.
@@ -41,7 +44,7 @@ def write_gist(record: Record, findings: Sequence[Finding], chapters: Sequence[C
         chosen = sorted(standing, key=lambda f: ("“" in f.text, -f.confidence, f.start))[:most]
         for finding in sorted(chosen, key=lambda f: f.start):
             if count < MOST:
-                sentences.append(GistSentence(in_short(kind, finding.text), finding.said))
+                sentences.append(GistSentence(in_short(kind, finding.text, put), finding.said))
                 count += 1
     return sentences
 
@@ -66,7 +69,12 @@ def _summaries(findings: Sequence[Finding], chapters: Sequence[Chapter]) -> list
     return [told[place] for place in sorted(chosen)]
 
 
-def _subjects(chapters: Sequence[Chapter], lines: Sequence[Said]) -> GistSentence | None:
+def is_of_subjects(text: str, put: Put = as_written) -> bool:
+    """Does a sentence say what was talked about, and not what came of it?"""
+    return text.startswith(f"{put(TALKED)}: ")
+
+
+def _subjects(chapters: Sequence[Chapter], lines: Sequence[Said], put: Put) -> GistSentence | None:
     """What the chapters are called, in a sentence that rests on the first line of each."""
     starts = {chapter.from_turn for chapter in chapters}
     opening = tuple(said for said in lines if said.turn in starts and said.number == 0)
@@ -75,12 +83,13 @@ def _subjects(chapters: Sequence[Chapter], lines: Sequence[Said]) -> GistSentenc
     # Of several chapters the first word of each title; of a single one, all of its words.
     words = [chapter.title.split(", ")[0] for chapter in chapters[:5]] if len(chapters) > 1 else chapters[0].title.split(", ")
     subjects = list(dict.fromkeys(_within(word, lines) for word in words))
-    return GistSentence(f"{TALKED}: {', '.join(subjects[:-1])}{' and ' if len(subjects) > 1 else ''}{subjects[-1]}.", opening)
+    joined = f"{', '.join(subjects[:-1])} {put('and')} {subjects[-1]}" if len(subjects) > 1 else subjects[0]
+    return GistSentence(f"{put(TALKED)}: {joined}.", opening)
 
 
-def in_short(kind: str, text: str) -> str:
+def in_short(kind: str, text: str, put: Put = as_written) -> str:
     """The sentence about a finding, from what is stated of it."""
-    return f"{LEADS[kind]}: {_ended(text, '?' if kind == 'question' else '.')}"
+    return f"{put(LEADS[kind])}: {_ended(text, '?' if kind == 'question' else '.')}"
 
 
 def _ended(text: str, stop: str) -> str:

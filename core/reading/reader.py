@@ -15,6 +15,7 @@ from core.reading.particulars import find_dates, find_figures
 from core.reading.topics import Topic, find_topics
 from core.reading.words import terms
 from core.record.model import Record
+from core.text import Put, as_written
 
 READER_VERSION = "taught-3"
 """Stored with what was read, so that a newer reader knows what it may replace."""
@@ -50,10 +51,12 @@ def read(
     agenda: Sequence[AgendaPoint] = (),
     report: Callable[[float], None] = lambda done: None,
     turns: Turns | None = None,
+    put: Put = as_written,
 ) -> Reading:
     """Read a record. Every finding and every sentence of the gist names the lines it rests on.
 
     report: told now and then how much is done, 0 to 1. turns: what the encoder says of the record's turns, where it is known already.
+    put: how our own words are put in the record's language.
     """
     lines = all_said(record)
     turns = turns or encoder.turns(record.turns, report)
@@ -65,7 +68,7 @@ def read(
     return Reading(
         tuple(findings),
         tuple(chapters),
-        tuple(write_gist(record, findings, chapters, lines)),
+        tuple(write_gist(record, findings, chapters, lines, put)),
         tuple(find_topics(record)),
         tuple(_replaced(findings)),
         turns,

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from core.reading.gist import LEADS, TALKED, in_short
+from core.reading.gist import LEADS, in_short, is_of_subjects
+from server.languages import alongside, translated
 from server.minutes.models import MinutesLine
 from server.minutes.queries import LINE_NUMBERS, template_of
 
@@ -15,8 +16,9 @@ def follow(row: MinutesLine) -> None:
     evidence = {line.pk for line in row.lines.all()}
     openings = [section.key for section in template_of(row.meeting).sections if section.takes == ("gist",)]
     drawn = MinutesLine.objects.filter(meeting=row.meeting, section__in=openings, hand_initials="", confirmed_initials="")
-    for one in drawn.prefetch_related(LINE_NUMBERS):
-        if evidence and evidence <= {line.pk for line in one.lines.all()} and not one.text.startswith(f"{TALKED}: "):
-            one.text, one.removed_at = in_short(row.finding.kind, row.text), row.removed_at
-            one.lines.set(evidence)
-            one.save(update_fields=["text", "removed_at"])
+    with alongside(row.meeting.language):
+        for one in drawn.prefetch_related(LINE_NUMBERS):
+            if evidence and evidence <= {line.pk for line in one.lines.all()} and not is_of_subjects(one.text, translated):
+                one.text, one.removed_at = in_short(row.finding.kind, row.text, translated), row.removed_at
+                one.lines.set(evidence)
+                one.save(update_fields=["text", "removed_at"])

@@ -20,7 +20,7 @@ from core.reading.chapters import Chapter as Stretch
 from core.reading.gist import write_gist
 from core.record.model import Record
 from server.accounts.models import Workspace
-from server.languages import translated
+from server.languages import alongside, translated
 from server.meetings.models import Meeting
 from server.minutes.models import Chapter, Finding, FindingKind, FindingStatus, MinutesLine
 from server.minutes.models import Template as Own
@@ -70,7 +70,8 @@ def load_reading(meeting: Meeting, record: Record) -> Reading:
                 in_gist.append(replace(found, text=line.text) if line and line.by_hand else found)
     findings.sort(key=lambda finding: (finding.start, finding.kind))
     chapters = [_chapter(row, lines, changed) for row in Chapter.objects.filter(meeting=meeting).order_by("start").prefetch_related(LINE_NUMBERS)]
-    return Reading(tuple(findings), tuple(chapters), tuple(write_gist(record, in_gist, chapters, lines)))
+    with alongside(record.language):
+        return Reading(tuple(findings), tuple(chapters), tuple(write_gist(record, in_gist, chapters, lines, translated)))
 
 
 def _chapter(row: Chapter, lines: list[Said], changed: set[int]) -> Stretch:

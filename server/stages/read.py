@@ -8,6 +8,7 @@ from core.reading.base import all_said
 from core.reading.writer.rewording import reworded
 from server.capture.models import Recording
 from server.capture.queries import pictures_of
+from server.languages import alongside, translated
 from server.meetings.models import Meeting
 from server.meetings.people import day_of
 from server.minutes.keep import keep_reading
@@ -25,7 +26,9 @@ def _read(meeting: Meeting, report: Report) -> tuple[Reading, str]:
         # Where a chapter talks of what a slide is called, it is called so.
         agenda += [AgendaPoint(title) for title in dict.fromkeys(picture.title for picture, _ in pictures_of(meeting.capture)) if title]
     named = f"{meeting.title} {meeting.series.name if meeting.series else ''}"
-    reading = reworded(read(record, encoder(), agenda, report), record, day_of(meeting), known)
+    with alongside(record.language):
+        drawn = read(record, encoder(), agenda, report, put=translated)
+    reading = reworded(drawn, record, day_of(meeting), known)
     return reading, propose_kind(named, record, all_said(record)) or ""
 
 

@@ -21,6 +21,7 @@ from core.reading.chapters import Chapter
 from core.reading.due import find_due
 from core.reading.gist import write_gist
 from core.record.model import Record
+from core.text import Put, as_written
 from server.accounts.models import Membership, User, Workspace
 from server.capture.actions.take_upload import Given, create_meeting, keep_file
 from server.mail.models import Letter, LetterState
@@ -52,7 +53,7 @@ TALK = """WEBVTT
 """
 
 
-def drawn(record: Record, encoder: Encoder, agenda: Sequence[AgendaPoint] = (), report=None) -> Reading:
+def drawn(record: Record, encoder: Encoder, agenda: Sequence[AgendaPoint] = (), report=None, put: Put = as_written) -> Reading:
     """TALK as a careful minute-taker reads it. How well the reader reads is measured on whole meetings; here it is what becomes of it."""
     lines = all_said(record)
     found = []
@@ -65,7 +66,7 @@ def drawn(record: Record, encoder: Encoder, agenda: Sequence[AgendaPoint] = (), 
             due = find_due(said.text, record.started_at.date())
             found.append(Finding("action", wording.action([said], said.speaker, record.people), (said,), 0.9, said.speaker, due))
     chapters = [Chapter("Locks", record.turns[0].id, record.turns[0].start)] if record.turns else []
-    return Reading(tuple(found), tuple(chapters), tuple(write_gist(record, found, chapters, lines)))
+    return Reading(tuple(found), tuple(chapters), tuple(write_gist(record, found, chapters, lines, put)))
 
 
 # Passwords are kept as always; a hash that a thief may not try fast need not be slow for people who are made up by the thousand.

@@ -212,7 +212,7 @@ def test_a_change_in_the_middle_of_a_stage_has_it_done_again(maren, caller, make
     begin(meeting, stages_after(meeting.recording, Change.RECORD))
     voice = meeting.voices.get(label="B")
 
-    def read_while_somebody_names_the_voice(record, encoder, agenda, report):
+    def read_while_somebody_names_the_voice(record, encoder, *given, **ways):
         monkeypatch.setattr("server.stages.read.read", drawn)
         caller(maren)("post", f"/api/meetings/{meeting.pk}/voices/{voice.pk}/name", {"name": "Idris Quaye"})
         return drawn(record, encoder)

@@ -86,6 +86,15 @@ def test_in_short_says_what_the_lines_say_now(call, locks):
     assert not [one for one in texts(call, locks)["gist"] if one.startswith("To do")]
 
 
+def test_in_short_is_in_the_language_of_the_meeting(call, locks):
+    Meeting.objects.filter(pk=locks.pk).update(language="es")
+    call("post", f"/api/meetings/{locks.pk}/minutes/draw", {"template": "plain"})
+    assert {one.split(":")[0] for one in texts(call, locks)["gist"]} == {"Se habló de", "Acordado", "Por hacer", "Quedó abierto"}
+    [(text, line)] = actions_of(call, locks).items()
+    call("patch", f"/api/minutes/lines/{line['id']}", {"text": "Dos candados", "before": text})
+    assert "Por hacer: Dos candados." in texts(call, locks)["gist"]
+
+
 def test_who_and_when_are_changed_where_they_stand_and_stay(call, locks):
     [(text, line)] = actions_of(call, locks).items()
     at, finding = f"/api/minutes/findings/{line['finding']['id']}", line["finding"]
@@ -148,10 +157,10 @@ def test_drawing_anew_can_be_undone_and_versions_compared(call, locks):
 
 
 def test_what_took_the_place_of_a_decision_names_it(maren, call, make_meeting, monkeypatch):
-    def changed(record, encoder, agenda, report):
+    def changed(record, encoder, *given, **ways):
         from dataclasses import replace
 
-        reading = drawn(record, encoder, agenda)
+        reading = drawn(record, encoder)
         question, decision = (next(f for f in reading.findings if f.kind == kind) for kind in ("question", "decision"))
         first = replace(question, kind="decision", status="superseded", text="Leave the lock")
         return replace(reading, findings=(*reading.findings, first), replaced=((first, decision),))
@@ -283,11 +292,11 @@ def test_who_promised_what_is_answered_from_the_actions_as_they_stand(call, lock
 
 
 def test_what_the_encoder_says_of_turns_is_kept_for_questions(maren, make_meeting, monkeypatch):
-    def with_turns(record, encoder, agenda, report):
+    def with_turns(record, encoder, *given, **ways):
         from dataclasses import replace
 
         count = len(record.turns)
-        return replace(drawn(record, encoder, agenda), turns=Turns(np.full((count, 5), 0.25), np.full((count, 8), 0.5)))
+        return replace(drawn(record, encoder), turns=Turns(np.full((count, 5), 0.25), np.full((count, 8), 0.5)))
 
     monkeypatch.setattr("server.stages.read.read", with_turns)
     meeting = make_meeting(maren)
