@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from bench.meetings import LABELLED, part_of
-from core.reading.writer.passage import Kind, Passage, Piece, passage
+from bench.meetings import LABELLED, part_of, part_of_series
+from core.reading.passage import Kind, Passage, Piece, passage
 from core.reading.writer.rewording import shown
 
 GROUPS: dict[Kind, str] = {"decision": "decisions", "action": "actions", "question": "open_questions"}
@@ -25,11 +25,16 @@ class Example:
     hand: str
 
 
+def third_of(one: Example) -> int:
+    """Which third an example is of: meetings by theirs, passages by the hand they come from."""
+    return one.part if one.part is not None else int(one.hand[1:]) % 3
+
+
 def examples() -> list[Example]:
     """All of them, in a fixed order."""
     meetings = [(json.loads(path.read_text(encoding="utf-8")), part_of(path.stem), path.stem[0]) for path in sorted(LABELLED.glob("*.json"))]
     for number, path in enumerate(sorted((LABELLED / "series").glob("*.json"))):
-        meetings += [(meeting, number % 3, "s") for meeting in json.loads(path.read_text(encoding="utf-8"))["meetings"]]
+        meetings += [(meeting, part_of_series(number), "s") for meeting in json.loads(path.read_text(encoding="utf-8"))["meetings"]]
     found = [one for meeting, part, hand in meetings for one in _of_meeting(meeting, part, hand)]
     for path in sorted((LABELLED / "pairs").glob("*.json")):
         found += [_of_pair(one, path.stem) for one in json.loads(path.read_text(encoding="utf-8"))]

@@ -8,12 +8,13 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from bench.meetings import LABELLED
+from bench.hearing import MODELS
+from bench.meetings import LABELLED, part_of_series
 from core.formats import json_record
 from core.ledger import Step
 from core.ledger.book import AROUND, FAINT, made, said
 from core.ledger.matter import CLOSING, Open
-from core.reading import Encoder, read
+from core.reading import READING, Encoder, read
 from core.reading.base import Finding
 from core.reading.reader import Read
 from core.record.model import Record
@@ -23,19 +24,21 @@ Label = dict[str, Any]
 
 @dataclass
 class Series:
-    """A labelled series: its records, the oldest first, its ledger and its questions as they are in the file; `single`: the questions of each meeting."""
+    """A labelled series: its records, the oldest first, its ledger and its questions as they are in the file; `single`: the questions of each meeting;
+    `encoder`: taught without it."""
 
     id: str
     meetings: list[Record]
     ledger: list[Label]
     ask: list[Label]
     single: dict[str, list[Label]]
+    encoder: Encoder
     _read: dict[int, Read] = field(default_factory=dict)
 
-    def read(self, number: int, encoder: Encoder) -> Read:
+    def read(self, number: int) -> Read:
         """A meeting, read; once."""
         if number not in self._read:
-            reading = read(self.meetings[number], encoder)
+            reading = read(self.meetings[number], self.encoder)
             assert reading.turns is not None
             self._read[number] = Read(self.meetings[number], reading.findings, reading.turns)
         return self._read[number]
@@ -45,8 +48,15 @@ def load_series(folder: Path = LABELLED / "series") -> list[Series]:
     """All of them."""
     loaded = [json.loads(path.read_text(encoding="utf-8")) for path in sorted(folder.glob("*.json"))]
     return [
-        Series(one["id"], [json_record.from_data(meeting, meeting["id"]) for meeting in one["meetings"]], one["ledger"], one["ask"], {meeting["id"]: meeting["ask"] for meeting in one["meetings"]})
-        for one in loaded
+        Series(
+            one["id"],
+            [json_record.from_data(meeting, meeting["id"]) for meeting in one["meetings"]],
+            one["ledger"],
+            one["ask"],
+            {meeting["id"]: meeting["ask"] for meeting in one["meetings"]},
+            Encoder(MODELS / READING, [part_of_series(number)]),
+        )
+        for number, one in enumerate(loaded)
     ]
 
 
@@ -63,12 +73,12 @@ def open_before(series: Series, number: int) -> Iterator[tuple[Open, Label | Non
         yield Open(matter["kind"], last["text"], *_spoken(spoken), last.get("owner"), number - ids.index(last["meeting"])), here
 
 
-def read_before(series: Series, number: int, encoder: Encoder) -> Iterator[tuple[Open, Label | None]]:
+def read_before(series: Series, number: int) -> Iterator[tuple[Open, Label | None]]:
     """The same of what was read, and not labelled: much of it is no matter, and no meeting comes back to it."""
     ids = [record.id for record in series.meetings]
     of_matter: dict[int, list[tuple[int, Finding]]] = {}
     for place in range(number):
-        for finding in series.read(place, encoder).findings:
+        for finding in series.read(place).findings:
             if finding.kind not in ("decision", "action") or finding.status == "superseded" or finding.confidence < FAINT:
                 continue
             step = made(ids[place], finding)

@@ -12,7 +12,6 @@ from datetime import date
 import numpy as np
 from rank_bm25 import BM25Okapi
 
-from bench.hearing import MODELS
 from bench.of_series import Label, Series, load_series, matches
 from bench.score import match
 from bench.tables import table
@@ -22,7 +21,7 @@ from core.ledger import Matter, Step, StepKind, come_back, follow
 from core.ledger.book import made, open_after
 from core.ledger.fitted import Fitted
 from core.ledger.matter import CLOSING
-from core.reading import READING, Encoder
+from core.reading import Encoder
 from core.reading.reader import Read
 from core.reading.words import terms
 from core.search import Library
@@ -114,7 +113,7 @@ def by_likeness(meetings: Sequence[Read], encoder: Encoder) -> list[Matter]:
     return matters
 
 
-def labelled_matters(series: Series, encoder: Encoder, fitted: Fitted) -> list[Matter]:
+def labelled_matters(series: Series, fitted: Fitted) -> list[Matter]:
     """What is joined where every first step is known, so that joining is measured without reading."""
     matters = {
         number: [Step(one["steps"][0]["meeting"], StepKind.MADE, tuple(one["steps"][0]["turns"]), one["steps"][0]["text"], one["steps"][0].get("owner"), _day(one["steps"][0]), 1.0)]
@@ -128,7 +127,7 @@ def labelled_matters(series: Series, encoder: Encoder, fitted: Fitted) -> list[M
             if ids.index(steps[0].meeting) < place and steps[-1].kind not in CLOSING
         ]
         opened = [open_after(series.ledger[number]["kind"], matters[number], series.meetings[:place]) for number in known]
-        for came in come_back(opened, series.read(place, encoder), encoder, fitted):
+        for came in come_back(opened, series.read(place), series.encoder, fitted):
             matters[known[came.matter]].append(came.step)
     return [Matter(series.ledger[number]["kind"], tuple(steps)) for number, steps in matters.items()]
 
@@ -167,11 +166,11 @@ def by_words(series: Series) -> list[list[tuple[str, int]]]:
     return answers
 
 
-def _print_answers(series: Sequence[Series], encoder: Encoder) -> None:
+def _print_answers(series: Sequence[Series]) -> None:
     ways: dict[str, dict[str, np.ndarray]] = {"asked together": {}, "BM25": {}}
     for one in series:
-        weights = teach_together([other for other in series if other is not one], encoder)
-        library = Library([one.read(i, encoder) for i in range(len(one.meetings))], encoder)
+        weights = teach_together([other for other in series if other is not one])
+        library = Library([one.read(i) for i in range(len(one.meetings))], one.encoder)
         answered = library.ask([question["q"] for question in one.ask], weights)
         ours = [[(cited.meeting, cited.turn.id) for cited in answer.cited] for answer in answered]
         for way, answers in (("asked together", ours), ("BM25", by_words(one))):
@@ -182,15 +181,15 @@ def _print_answers(series: Sequence[Series], encoder: Encoder) -> None:
 
 def run() -> None:
     """Print how matters are joined and what is answered, beside the simple ways."""
-    encoder, series = Encoder(MODELS / READING), load_series()
+    series = load_series()
     ways: dict[str, Callable[[Series, Fitted], list[Matter]]] = {
-        "read and joined": lambda one, fitted: follow([one.read(i, encoder) for i in range(len(one.meetings))], encoder, fitted),
-        "same owner, text alike": lambda one, _: by_likeness([one.read(i, encoder) for i in range(len(one.meetings))], encoder),
-        "joined from the labelled first steps": lambda one, fitted: labelled_matters(one, encoder, fitted),
+        "read and joined": lambda one, fitted: follow([one.read(i) for i in range(len(one.meetings))], one.encoder, fitted),
+        "same owner, text alike": lambda one, _: by_likeness([one.read(i) for i in range(len(one.meetings))], one.encoder),
+        "joined from the labelled first steps": lambda one, fitted: labelled_matters(one, fitted),
     }
     counts: dict[str, dict[str, np.ndarray]] = {way: {} for way in ways}
     for one in series:
-        fitted = teach_ledger([other for other in series if other is not one], encoder)
+        fitted = teach_ledger([other for other in series if other is not one])
         for way, go in ways.items():
             for measure, (hit, of) in score_ledger(one.ledger, go(one, fitted)).items():
                 counts[way][measure] = counts[way].get(measure, np.zeros(2)) + np.array([hit, of])
@@ -198,4 +197,4 @@ def run() -> None:
     rows = [[way, *(float(found[name][0] / max(1, found[name][1])) for name in measures)] for way, found in counts.items()]
     print(table(["way", *measures], rows))
     print()
-    _print_answers(series, encoder)
+    _print_answers(series)

@@ -1,36 +1,38 @@
 """Teach the sentence encoder to read meetings: `python -m bench.teach FOLDER` writes part-0.npz … for core/reading/taught.
 
-Needs PyTorch (2.x, CPU), which the product does without, so that it is not among the pinned requirements; about 15 minutes on two cores.
-Each part is trained on the labelled meetings of the other two (bench.meetings), by low-rank updates of the encoder's weights
+Needs PyTorch (2.x, CPU), which the product does without, so that it is not among the pinned requirements; about an hour on two cores.
+Each part is trained on the labelled meetings and series of the other two (bench.meetings), by low-rank updates of the encoder's weights
 (Hu et al. 2021): blocks of turns in, for each turn the labels of core.reading.encoder.LABELS out; and, so that questions find the turns
-that answer them, the labelled meetings' questions and the wording of their findings beside the turns they rest on.
+that answer them, the labelled meetings' questions and the wording of their findings beside the turns they rest on. Before that, all parts
+read the passages of eleven other hands as well, of which one label is known: what is common to many ways of talking is learnt from them, and
+how rare findings are in a meeting is learnt from the meetings, last. `python -m bench.teach FOLDER PART …` teaches single parts.
 """
 
 from __future__ import annotations
 
 import json
 import math
-import os
 import random
 import sys
-import zipfile
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import torch
-from safetensors.numpy import load
 from tokenizers import Tokenizer
 from torch import Tensor, nn
 from torch.nn import functional
 
-from bench.meetings import LABELLED, PARTS, part_of
-from core.reading.encoder import LABELS, READING, WIDTH
+from bench.meetings import LABELLED, PARTS, part_of, part_of_series
+from bench.teaching import learn, published
+from core.reading.encoder import LABELS, WIDTH
 from core.reading.network import SCALE
 
-RANK, EPOCHS, TOGETHER = 8, 6, 6
-RATE, HEAD_RATE = 1e-3, 2e-3
+RANK, TOGETHER = 8, 6
+BROAD, CLOSE = 2, 4
+"""Epochs over passages and meetings, and then over meetings alone."""
 DROP, HEAD_DROP = 0.1, 0.2
 BLOCKS = (56, 120, 224, 224)
 """Tokens of a block, drawn anew for each meeting and epoch: short ones too, so that a memo of five turns is read as well."""
@@ -43,21 +45,52 @@ _GROUPS = {"decision": "decisions", "action": "actions", "question": "open_quest
 
 @dataclass(frozen=True)
 class Meeting:
-    """A labelled meeting: tokens of each turn, its labels, shape (turns, 5), and questions with the turns that answer and a weight."""
+    """A labelled meeting or passage: tokens of each turn, its labels, shape (turns, 5), NaN where it is not known, and questions with the
+    turns that answer and a weight."""
 
     tokens: list[list[int]]
     labels: np.ndarray
     questions: list[tuple[list[int], set[int], float]]
 
 
-def read_meeting(path: Path, tokenizer: Tokenizer) -> Meeting:
-    """From a labelled file."""
-    data = json.loads(path.read_text(encoding="utf-8"))
+def read_all(tokenizer: Tokenizer) -> tuple[list[tuple[int, Meeting]], list[Meeting]]:
+    """Labelled meetings, each with the part it is of, and passages."""
+    meetings = [(part_of(path.stem), json.loads(path.read_text(encoding="utf-8"))) for path in sorted(LABELLED.glob("*.json"))]
+    for number, path in enumerate(sorted((LABELLED / "series").glob("*.json"))):
+        meetings += [(part_of_series(number), meeting) for meeting in json.loads(path.read_text(encoding="utf-8"))["meetings"]]
+    passages = [one for path in sorted((LABELLED / "pairs").glob("*.json")) for one in json.loads(path.read_text(encoding="utf-8"))]
+    return (
+        [(part, _meeting(meeting, tokenizer)) for part, meeting in meetings],
+        [_passage(one, tokenizer) for one in passages if one["kind"] in _GROUPS],
+    )
+
+
+def _tokens(text: str, most: int, tokenizer: Tokenizer) -> list[int]:
+    return tokenizer.encode(text, add_special_tokens=False).ids[:most]
+
+
+def _turns(turns: Sequence[dict[str, str]], tokenizer: Tokenizer) -> list[list[int]]:
+    return [[*_tokens(f"{turn['speaker'].split()[0].lower()} : {turn['text']}", 96, tokenizer), 102] for turn in turns]
+
+
+def _question(text: str, tokenizer: Tokenizer) -> list[int]:
+    return [101, *_tokens(text, 40, tokenizer), 102]
+
+
+def _passage(one: dict[str, Any], tokenizer: Tokenizer) -> Meeting:
+    """Of a passage it is known which turns its sentence rests on, and nothing of other kinds."""
+    labels = np.full((len(one["lines"]), len(LABELS)), np.nan, np.float32)
+    labels[:, LABELS.index(one["kind"])] = 0
+    labels[one["evidence"], LABELS.index(one["kind"])] = 1
+    if one["kind"] == "decision":
+        labels[one["evidence"], LABELS.index("settled")] = 1
+    return Meeting(
+        _turns(one["lines"], tokenizer), labels, [(_question(one["text"], tokenizer), set(one["evidence"]), OF_WORDING)]
+    )
+
+
+def _meeting(data: dict[str, Any], tokenizer: Tokenizer) -> Meeting:
     gold = data["gold"]
-
-    def tokens(text: str, most: int) -> list[int]:
-        return tokenizer.encode(text, add_special_tokens=False).ids[:most]
-
     labels = np.zeros((len(data["turns"]), len(LABELS)), np.float32)
     for kind, group in _GROUPS.items():
         for item in gold[group]:
@@ -68,9 +101,9 @@ def read_meeting(path: Path, tokenizer: Tokenizer) -> Meeting:
     asked = [(one["q"], one["turns"], 1.0) for one in data["ask"] if one["turns"]]
     asked += [(item["text"], item["turns"], OF_WORDING) for group in (*_GROUPS.values(), "superseded") for item in gold.get(group, [])]
     return Meeting(
-        [[*tokens(f"{turn['speaker'].split()[0].lower()} : {turn['text']}", 96), 102] for turn in data["turns"]],
+        _turns(data["turns"], tokenizer),
         labels,
-        [([101, *tokens(text, 40), 102], {turn - 1 for turn in turns}, weight) for text, turns, weight in asked],
+        [(_question(text, tokenizer), {turn - 1 for turn in turns}, weight) for text, turns, weight in asked],
     )
 
 
@@ -143,22 +176,22 @@ class Network(nn.Module):
 
     def questions(self, rows: Sequence[list[int]]) -> Tensor:
         """Tokens of questions → vectors, (questions, 384)."""
-        ids, mask = _padded(rows)
+        ids, mask = padded(rows)
         weight = mask[..., None].float()
         return functional.normalize((self.states(ids, mask) * weight).sum(1) / weight.sum(1), dim=-1)
 
     def learnt(self) -> dict[str, np.ndarray]:
         """What core.reading.network and core.reading.encoder need."""
-        kept = {
-            f"{one.name}.{part}": getattr(one, part).detach().numpy().astype(np.float16)
-            for one in self.modules()
-            if isinstance(one, Dense)
-            for part in "AB"
-        }
         heads = {
             f"{name}.{part}": getattr(getattr(self, name), part).detach().numpy() for name in ("head", "ask") for part in ("weight", "bias")
         }
-        return kept | {name: value.astype(np.float16 if name.startswith("ask") else np.float32) for name, value in heads.items()}
+        return updates_of(self) | {name: value.astype(np.float16 if name.startswith("ask") else np.float32) for name, value in heads.items()}
+
+
+def updates_of(network: nn.Module) -> dict[str, np.ndarray]:
+    """The low-rank updates, by layer."""
+    layers = [one for one in network.modules() if isinstance(one, Dense)]
+    return {f"{one.name}.{part}": getattr(one, part).detach().numpy().astype(np.float16) for one in layers for part in "AB"}
 
 
 def _norm(weights: dict[str, np.ndarray], name: str) -> nn.LayerNorm:
@@ -167,7 +200,8 @@ def _norm(weights: dict[str, np.ndarray], name: str) -> nn.LayerNorm:
     return norm.requires_grad_(False)
 
 
-def _padded(rows: Sequence[list[int]]) -> tuple[Tensor, Tensor]:
+def padded(rows: Sequence[list[int]]) -> tuple[Tensor, Tensor]:
+    """Rows of one length, (rows, tokens), and which of them are tokens."""
     ids = nn.utils.rnn.pad_sequence([torch.tensor(row) for row in rows], batch_first=True)
     lengths = torch.tensor([len(row) for row in rows])
     return ids, torch.arange(ids.shape[1])[None] < lengths[:, None]
@@ -197,11 +231,11 @@ def _blocks(meetings: Sequence[Meeting]) -> Iterator[list[Block]]:
 
 def _loss(network: Network, batch: list[Block]) -> Tensor:
     rows = [[101, *(token for turn in meeting.tokens[a:b] for token in turn)] for meeting, a, b in batch]
-    ids, mask = _padded(rows)
+    ids, mask = padded(rows)
     most = max(b - a for _, a, b in batch)
     pool, labels, there = (
         torch.zeros(len(batch), most, ids.shape[1]),
-        torch.zeros(len(batch), most, len(LABELS)),
+        torch.full((len(batch), most, len(LABELS)), torch.nan),
         torch.zeros(len(batch), most),
     )
     for row, (meeting, a, b) in enumerate(batch):
@@ -212,8 +246,9 @@ def _loss(network: Network, batch: list[Block]) -> Tensor:
             at += length
         labels[row, : b - a], there[row, : b - a] = torch.from_numpy(meeting.labels[a:b]), 1
     logits, vectors = network.turns(ids, mask, pool)
-    each = functional.binary_cross_entropy_with_logits(logits, labels, pos_weight=WEIGHT, reduction="none").mean(-1)
-    loss = (each * there).sum() / there.sum()
+    known = ~labels.isnan()
+    each = functional.binary_cross_entropy_with_logits(logits, labels.nan_to_num(), pos_weight=WEIGHT, reduction="none")
+    loss = (each * known).sum() / known.sum()
     asked = [
         (row, *question)
         for row, (meeting, a, b) in enumerate(batch)
@@ -234,47 +269,28 @@ def _loss(network: Network, batch: list[Block]) -> Tensor:
     return loss + ASK * (missed * weight).sum() / weight.sum()
 
 
-def teach(meetings: Sequence[Meeting], weights: dict[str, np.ndarray], seed: int) -> Network:
-    """A network trained on the meetings; says after each epoch how large the loss was."""
+def teach(meetings: Sequence[Meeting], passages: Sequence[Meeting], weights: dict[str, np.ndarray], seed: int) -> Network:
+    """A network trained on passages and meetings."""
     torch.manual_seed(seed)
     random.seed(seed)
     network = Network(weights)
     heads = [*network.head.parameters(), *network.ask.parameters()]
     updates = [value for one in network.modules() if isinstance(one, Dense) for value in (one.A, one.B)]
-    optimiser = torch.optim.AdamW([{"params": heads, "lr": HEAD_RATE}, {"params": updates, "lr": RATE}], weight_decay=0.01)
-    steps = EPOCHS * sum(1 for _ in _blocks(meetings))
-    slope = torch.optim.lr_scheduler.LambdaLR(optimiser, lambda step: min(1.0, (step + 1) / 20) * max(0.02, 1 - step / steps))
-    for epoch in range(EPOCHS):
-        network.train()
-        losses = []
-        for batch in _blocks(meetings):
-            loss = _loss(network, batch)
-            optimiser.zero_grad()
-            loss.backward()
-            nn.utils.clip_grad_norm_([*heads, *updates], 1.0)
-            optimiser.step()
-            slope.step()
-            losses.append(loss.item())
-        print(f"epoch {epoch + 1} of {EPOCHS}: loss {np.mean(losses):.3f}", file=sys.stderr, flush=True)
+    epochs = [[*passages, *meetings]] * BROAD + [meetings] * CLOSE
+    learn(network, heads, updates, lambda epoch: list(_blocks(epochs[epoch])), len(epochs), lambda batch: _loss(network, batch))
     return network
 
 
-def main(folder: Path) -> None:
-    """Teach a network for each part of the labelled meetings."""
-    torch.set_flush_denormal(True)
-    models = Path(os.environ["AFTERSHOWER_MODELS"]) / READING
-    with zipfile.ZipFile(models / "model.zip") as archive:
-        weights = load(archive.read("model.safetensors"))
-    tokenizer = Tokenizer.from_file(str(models / "tokenizer.json"))
-    tokenizer.no_truncation()
-    tokenizer.no_padding()
-    meetings = {path.stem: read_meeting(path, tokenizer) for path in sorted(LABELLED.glob("*.json"))}
+def main(folder: Path, parts: Sequence[int]) -> None:
+    """Teach a network for each of these parts of the labelled meetings."""
+    weights, tokenizer = published()
+    meetings, passages = read_all(tokenizer)
     folder.mkdir(parents=True, exist_ok=True)
-    for part in range(PARTS):
+    for part in parts:
         print(f"part {part}", file=sys.stderr)
-        network = teach([meeting for name, meeting in meetings.items() if part_of(name) != part], weights, seed=part)
+        network = teach([meeting for of, meeting in meetings if of != part], passages, weights, seed=part)
         np.savez_compressed(folder / f"part-{part}.npz", **network.learnt())
 
 
 if __name__ == "__main__":
-    main(Path(sys.argv[1]))
+    main(Path(sys.argv[1]), [int(part) for part in sys.argv[2:]] or range(PARTS))

@@ -8,10 +8,8 @@ A minute on one core.
 from __future__ import annotations
 
 import json
-import os
 from collections.abc import Iterator, Sequence
 from dataclasses import asdict, dataclass
-from pathlib import Path
 
 import numpy as np
 
@@ -21,7 +19,6 @@ from core.ledger.became import LATER, OF_DECISIONS, signs
 from core.ledger.fitted import FITTED, Fitted
 from core.ledger.matter import Open, StepKind
 from core.ledger.returns import measure
-from core.reading import READING, Encoder
 
 _PENALTY, _STEP_PENALTY = 10.0, 3.0
 
@@ -38,14 +35,14 @@ class Example:
     signs: list[list[float]]
 
 
-def examples(series: Series, encoder: Encoder) -> Iterator[tuple[dict[str, list[str]], list[Example]]]:
+def examples(series: Series) -> Iterator[tuple[dict[str, list[str]], list[Example]]]:
     """For each later meeting the names of what is measured, and an example a matter."""
     for number in range(1, len(series.meetings)):
-        record, read = series.meetings[number], series.read(number, encoder).turns
-        matters = [*open_before(series, number), *read_before(series, number, encoder)]
+        record, read = series.meetings[number], series.read(number).turns
+        matters = [*open_before(series, number), *read_before(series, number)]
         if not matters:
             continue
-        features, never = measure([one for one, _ in matters], record.turns, read, encoder)
+        features, never = measure([one for one, _ in matters], record.turns, read, series.encoder)
         at = {turn.id: place for place, turn in enumerate(record.turns)}
         plain = [turn.text.lower().replace("’", "'") for turn in record.turns]
         made = []
@@ -118,16 +115,15 @@ def _fit_steps(taught: Sequence[Example]) -> np.ndarray:
     return adam(np.zeros((signs_of.shape[1], len(LATER))), gradient)
 
 
-def teach(series: Sequence[Series], encoder: Encoder) -> Fitted:
+def teach(series: Sequence[Series]) -> Fitted:
     """Weights from series."""
-    measured = [each for one in series for each in examples(one, encoder)]
+    measured = [each for one in series for each in examples(one)]
     return fit([example for _, made in measured for example in made], measured[0][0])
 
 
 def main() -> None:
     """Teach by all of them."""
-    encoder = Encoder(Path(os.environ["AFTERSHOWER_MODELS"]) / READING)
-    FITTED.write_text(json.dumps(asdict(teach(load_series(), encoder)), ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
+    FITTED.write_text(json.dumps(asdict(teach(load_series())), ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
 
 
 if __name__ == "__main__":

@@ -87,6 +87,7 @@ RULES: list[tuple[str, Callable[[re.Match[str], date], date | None]]] = [
     (r"end of next month|next month", lambda m, day: _month_end(day, 1)),
     (r"end of (?:the|this) week|this week|before the weekend|by the weekend|the week's (?:out|over)", lambda m, day: _friday(day)),
     (rf"in (?P<number>{_NUMBER}) weeks?", lambda m, day: day + timedelta(days=7 * _counted(m))),
+    (rf"(?:say|give (?:me|it)|it'll be) (?P<number>{_NUMBER}) weeks?", lambda m, day: day + timedelta(days=7 * _counted(m))),
     (rf"in (?P<number>{_NUMBER}) days?", lambda m, day: day + timedelta(days=_counted(m))),
     (rf"\b(?:by|before|on|until|till|for|than|say|it's|be) the (?P<ordinal>{_ORDINAL})\b", _day_of_month),
     (rf"\bthe (?P<ordinal>{_HIGH_ORDINAL})\b(?! (?:floor|time|century|of))", _day_of_month),

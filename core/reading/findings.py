@@ -6,6 +6,7 @@ import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 
 import numpy as np
 
@@ -29,11 +30,12 @@ class Kind:
     most: int
 
 
-KINDS = {"decision": Kind(0.55, 3, 0.6, 8), "action": Kind(0.7, 1, 0.6, 3), "question": Kind(0.55, 1, 0.5, 2)}
+KINDS = {"decision": Kind(0.7, 4, 0.4, 5), "action": Kind(0.85, 1, 0.6, 3), "question": Kind(0.75, 2, 0.7, 3)}
 _STANDS = 0.6  # how much of a decision's likelihood is that it stands; the rest, that anything is settled at all
 _TAKEN_BACK = 0.25  # of the likelihood that something is settled, below which what stands of it is taken back later
 _SHOWN = 0.3  # of `stated`, below which nothing is even proposed
 _LINES = 2  # of a turn that are cited
+_SHORT = 6  # words of a turn that says no more than a date, or that it is agreed
 _AFTER = 2  # turns after an action in which its date may be named
 
 
@@ -77,7 +79,7 @@ _AGAIN = re.compile(
     r"come to think|another week|longer|in that case|that's? (?:\w+ )?\w+,|would you\?|could it be|can i have (?:till|until|another)|all right\?)"
 )
 """Somebody comes back to a task: takes it over, or moves its date."""
-_SAME = 0.25  # rarity-weighted words that a task and the coming back to it have to share
+_SAME = 1.0  # rarity-weighted words that a task and the coming back to it have to share
 _AGAIN_AT = 0.7  # of `stated`, from which a coming back counts
 _LATER = 8  # turns after which it is a coming back and not still the same talk
 
@@ -127,13 +129,20 @@ def _taken_back(record: Record, of_turn: dict[int, list[Said]], likely: np.ndarr
     return back
 
 
+_GOES_ON = re.compile(
+    r"(?:(?:and|so|okay|right|oh|um|uh|now|well|sorry),? )*(?:last thing|one (?:more|last|other) thing|another thing|next(?: thing)?[,.:]|anything else|"
+    r"moving on|before (?:you|we|i) (?:all )?(?:go|run)|can i go back|talking of|speaking of|the other thing|what else)\b"
+)
+"""How somebody goes on to something else."""
+
+
 def _begins(record: Record) -> np.ndarray:
     """Which turns begin another task: a commitment or a request that is not said in answer to one."""
     begins = np.zeros(len(record.turns), bool)
     asked = False
     for i, turn in enumerate(record.turns):
         plain = as_typed(turn.text)
-        begins[i] = not asked and len(plain.split()) >= 6 and not ACCEPTS.match(plain) and bool(_DOES.search(plain))
+        begins[i] = not asked and len(plain.split()) >= 6 and not ACCEPTS.match(plain) and bool(_DOES.search(plain)) or bool(_GOES_ON.match(plain))
         asked = "?" in plain or bool(ASKS.search(plain) or NOBODY.search(plain))
     return begins
 
@@ -201,18 +210,19 @@ def _question(record: Record, turns: Sequence[Turn], of_turn: dict[int, list[Sai
     return Finding("question", wording.question(lines, record.people), lines, sure)
 
 
-def _to_the_point(turns: Sequence[Turn]) -> Sequence[Turn]:
-    """Without a last turn in which somebody else goes on to something else: neither a task of theirs nor a word on this one."""
+def _to_the_point(turns: Sequence[Turn], day: date) -> Sequence[Turn]:
+    """Without a last turn in which somebody else goes on to something else: neither a task of theirs nor a word on this one, nor a date for it."""
     if len(turns) < 2:
         return turns
     *before, last = turns
     plain = as_typed(last.text)
-    aside = last.speaker not in {turn.speaker for turn in before} and not _DOES.search(plain) and not ACCEPTS.search(plain)
+    named = len(plain.split()) <= _SHORT and find_due(last.text, day)
+    aside = last.speaker not in {turn.speaker for turn in before} and not _DOES.search(plain) and not ACCEPTS.search(plain) and not named
     return before if aside else turns
 
 
 def _action(record: Record, turns: Sequence[Turn], of_turn: dict[int, list[Said]], sure: float) -> Finding:
-    pointed = _to_the_point(turns)
+    pointed = _to_the_point(turns, record.started_at.date() if record.started_at else date.min)
     place = record.turns.index(pointed[-1])
     after = record.turns[place + 1 : place + 1 + _AFTER]
     people = record.people
@@ -224,7 +234,7 @@ def _action(record: Record, turns: Sequence[Turn], of_turn: dict[int, list[Said]
         dated = pointed[at] if due else None
         if not due:
             # "By Monday?" and what is said to it may come right after.
-            short = [turn for turn in after if len(turn.text.split()) <= 6 and ACCEPTS.search(as_typed(turn.text))]
+            short = [turn for turn in after if len(turn.text.split()) <= _SHORT and ACCEPTS.search(as_typed(turn.text))]
             dated = next((turn for turn in short if find_due(turn.text, day)), None)
             due = find_due(dated.text, day) if dated else None
         if dated:

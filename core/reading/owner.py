@@ -13,7 +13,7 @@ COMMITS = re.compile(
     r"i'm (?:on it|seeing|meeting|writing|adding|doing|making|calling|ringing|sending|getting)|i've got to|i have to|i need to|i must|"
     r"i do it|i go\b|i make\b|i send|i put|i bring|i ask|i take|i call|i ring|i write|i order|i run|"
     r"leave (?:it|that|them|the \w+(?: \w+)?) (?:with|to) me|give (?:it|that|them|me) (?:to me|till|until)|give me (?:till|until|a week|two|the)|"
-    r"(?:that's|it's) (?:mine|me|on me)|you'll have|you shall have|you can have|you(?:'ll| will)? get it|i'd (?:be happy|love|like) to|i (?:want|would like) to\b)"
+    r"(?:that's|it's) (?:mine|me|on me)|you'll have|you shall have|you can have|you(?:'ll| will)? get it|i'd (?:be happy|love|like) to|i'd have (?:it|them|that)\b|give (?:it|that|them) here|give me a go\b|i (?:want|would like) to\b)"
 )
 """Said by the one who does it."""
 _ELLIPTIC = re.compile(
@@ -25,14 +25,16 @@ ASKS = re.compile(
 )
 """Said to the one who is to do it."""
 ACCEPTS = re.compile(
-    r"^(?:oh,? |um,? |uh,? |well,? |mm,? |er,? )*(?:yes|yeah|yep|yup|okay|ok|sure|will do|of course|course|fine|happy to|no problem|no bother|on it|"
+    r"^(?:(?:oh|um|uh|well|mm|er)[,.]? )*(?:yes|yeah|yep|yup|okay|ok|sure|will do|of course|course|fine|happy to|no problem|no bother|on it|"
     r"consider it done|done|great|right|righto|gladly|deal|mm-hm|mhm|by\b|it is|it's|all right|alright|monday|tuesday|wednesday|thursday|friday|"
     r"saturday|sunday|tomorrow|today|tonight|absolutely|copy|doing|if i (?:must|have)|go on,? then|soon as|when|i know|i do\b|i have\b|i did|fair enough|"
-    r"gone|already|same|first thing|no later|not (?:today|tomorrow))\b|\bwill do\b|\bcan do\b|\bleave (?:it|that) (?:with|to) me\b|\bi'll\b|\bi can\b|\bi will\b"
+    r"gone|already|same|first thing|no later|next week|not (?:today|tomorrow))\b|\bwill do\b|\bcan do\b|\bleave (?:it|that) (?:with|to) me\b|\bi'll\b|\bi can\b|\bi will\b"
 )
 REFUSES = re.compile(
     r"^(?:oh,? |um,? )*(?:no\b(?! (?:problem|bother|worries))|not (?:me|really|this)\b|can't\b|i can't\b|i'd rather not|sorry,? (?:i|no)\b)|\bi can't (?:do|take|make|move)"
 )
+_MINDS = re.compile(r"\b(?:do|would|if) you mind\b|\bany objections?\b")
+"""Asks so that a "no" takes it on."""
 NOBODY = re.compile(r"\b(?:somebody|someone|one of (?:us|the)|whoever|anybody|nobody)\b")
 """A task put to all and to none."""
 TOGETHER = re.compile(r"\b(?:everybody|everyone|all of (?:us|you)|the two of us|both of us|we both|each of us|let's)\b")
@@ -58,20 +60,21 @@ def find_owner(turns: Sequence[Turn], after: Sequence[Turn], people: Sequence[st
     """
     owner: str | None = None
     asked: str | None = None  # who was asked by name
-    open_request = ""  # who asks, while no answer is in
+    open_request, minds = "", False  # who asks, while no answer is in, and whether a "no" is a yes
     for turn in [*turns, *after[:1]]:
         told = turn in turns
         plain = as_typed(turn.text)
         if open_request and turn.speaker != open_request and (asked is None or turn.speaker == asked or _nameless(turn.speaker)):
-            if REFUSES.search(plain):
+            if REFUSES.search(plain) and not minds:
                 owner, open_request = None if owner == asked else owner, ""
                 continue
-            if ACCEPTS.search(plain):
+            if ACCEPTS.search(plain) or minds and REFUSES.search(plain):
                 # Unnamed voices are known by what they are called.
                 owner, open_request = asked if asked and _nameless(turn.speaker) else turn.speaker, ""
                 continue
         if not told:
             continue
+        minds = bool(_MINDS.search(plain))
         commits = COMMITS.search(plain) or _ELLIPTIC.search(plain)
         asks = ASKS.search(plain)
         called = _called(turn, people)

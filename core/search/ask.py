@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
+from pathlib import Path
 
 import numpy as np
 from rank_bm25 import BM25Okapi
@@ -15,6 +16,7 @@ from core.reading.words import terms
 from core.record.model import Participant, Record, Turn
 from core.search.found import LEAST, MOST, asks_for
 from core.search.question import Question, understand, understand_last
+from core.search.weights import fitted
 
 NOT_IN_RECORD = "The record does not say."
 _MOST = 3
@@ -23,25 +25,9 @@ _LEAST_SAID = 0.4
 _SHORT = 6
 """Words of a turn that asks and does nothing else. In longer ones the answer is asked for with what is known already: they are cited first."""
 
-# What makes a turn an answer, and how much; fitted on two thirds of the labelled meetings (listwise softmax), cross-validated there.
-_WEIGHTS = {
-    "answers": 11.0,  # the encoder's word for it
-    "beside an answer": 3.75,
-    "words around": 0.3,  # the share of the question's words, by rarity, in the turn and its neighbours
-    "words before": 2.76,  # and in the three turns before it
-    "asks": -1.11,
-    "length": 0.89,  # logarithm of its words
-    "number": 0.9,  # where a number is asked for
-    "sum": 0.85,  # where a price is
-    "time": 0.55,  # where a time is
-    "settles": 1.66,  # the probability that it settles something
-    "takes on": 1.68,  # that it takes something on, where a person is asked for
-    "settles when": 0.97,
-}
-# Whether there is an answer at all: how well the best turn answers, the question's words around it, how far it stands out.
-_SAYS = {"answers": 2.73, "words": 0.62, "stands out": 2.21, "at all": -2.15}
+FITTED = Path(__file__).parent / "ask.json"
+"""By bench.teach_ask, on two thirds of the labelled meetings: what makes a turn an answer, and whether there is one at all."""
 _ABOUT = 0.2  # how well the best turn has to answer for the record to be about the question at all
-_SURE = 0.43  # from which there is one: as many answers withheld as invented
 
 _NUMBER = re.compile(
     r"\d|\b(?:one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|\w+teen|twenty|thirty|forty|fifty|sixty|seventy|eighty|ninety|"
@@ -117,10 +103,14 @@ class Asker:
         """One answer a question, given as it was put and as it was understood."""
         if not self._record.turns or not questions:
             return [Answer(put, (), 0 if asked.counted else None) for put, asked in questions]
-        alike = self._read.vectors @ self._encoder.questions([asked.text for _, asked in questions]).T
+        alike = self.alike([asked.text for _, asked in questions])
         return [
             self._count(put, asked) if asked.counted else self._answer(put, asked, alike[:, i]) for i, (put, asked) in enumerate(questions)
         ]
+
+    def alike(self, questions: Sequence[str]) -> np.ndarray:
+        """How well each turn answers each question, by the encoder's word, shape (turns, questions)."""
+        return self._read.vectors @ self._encoder.questions(questions).T
 
     def _answer(self, put: str, asked: Question, alike: np.ndarray) -> Answer:
         turns = self._found(asked.text, alike) or self._best(asked.text, alike, asked.speakers)
@@ -182,17 +172,19 @@ class Asker:
         return {term: max(0.1, self._rarity.get(term, rarest)) for term in set(wanted)}
 
     def _best(self, question: str, alike: np.ndarray, speakers: Sequence[str]) -> tuple[Turn, ...]:
-        score, around = self._score(question.lower(), alike)
+        weights, features = fitted(FITTED), self.measure(question.lower(), alike)
+        score = np.sum([weights.turns[name] * values for name, values in features.items()], axis=0)
         if speakers:
             score = np.where([turn.speaker in speakers for turn in self._record.turns], score, -np.inf)
         if not np.isfinite(score).any():
             return ()
         order = np.argsort(-score, kind="stable")[:_MOST]
-        share = np.exp(score[order] - score[order[0]]) / np.exp(score - score[order[0]]).sum()
-        sure = _SAYS["answers"] * alike.max() + _SAYS["words"] * around[order[0]] + _SAYS["stands out"] * share[0] + _SAYS["at all"]
-        if alike.max() < _ABOUT or 1 / (1 + np.exp(-sure)) < _SURE:
+        chances = np.exp(score - score[order[0]])
+        chances /= chances.sum()
+        says = self.says(question, alike, chances)
+        if alike.max() < _ABOUT or sum(weights.says[name] * value for name, value in says.items()) < 0:
             return ()
-        best = [int(i) for i, part in zip(order, share, strict=True) if part >= 0.4 * share[0] and part > 0]
+        best = [int(i) for i in order if chances[i] >= 0.4 * chances[order[0]] and chances[i] > 0]
         return tuple(self._record.turns[i] for i in self.answered(best, speakers, question)[:_MOST])
 
     def answered(self, best: list[int], speakers: Collection[str], question: str, end: int | None = None) -> list[int]:
@@ -207,11 +199,18 @@ class Asker:
         first = [after, asking] if same else [asking, after]
         return [*first, *(i for i in best[1:] if i != after)]
 
-    def _score(self, question: str, alike: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """How well each turn answers, and the share of the question's words around each."""
+    def says(self, question: str, alike: np.ndarray, chances: np.ndarray) -> dict[str, float]:
+        """What speaks for there being an answer: how well the best turn answers, the question's words around it, how far it stands out."""
+        best = int(chances.argmax())
+        near = self.covered(question.lower(), 2, 2)[best]
+        return {"answers": float(alike.max()), "words": float(near), "stands out": float(chances[best]), "at all": 1.0}
+
+    def measure(self, question: str, alike: np.ndarray) -> dict[str, np.ndarray]:
+        """What speaks for each turn as an answer to a question in lower case, by name. alike: how well each answers, as the encoder has it; the
+        question's words count by rarity, a number where one is asked for, that something is taken on where a person is asked for."""
         settled, takes_on = (self._read.likely[:, LABELS.index(name)] for name in ("settled", "action"))
         cues = self.cues(question)
-        features = {
+        return {
             "answers": alike,
             "beside an answer": np.maximum(np.r_[0, alike[:-1]], np.r_[alike[1:], 0]),
             "words around": self.covered(question, 1, 1),
@@ -221,7 +220,6 @@ class Asker:
             "takes on": takes_on * cues["person"],
             "settles when": settled * cues["asks time"],
         }
-        return sum(weight * features[name] for name, weight in _WEIGHTS.items()), self.covered(question, 2, 2)
 
     def cues(self, question: str) -> dict[str, np.ndarray]:
         """Whether each turn has what the question (in lower case) asks for, by name, each of shape (turns,); and whether it asks for a person

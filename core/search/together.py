@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
-from functools import cache
 from pathlib import Path
 
 import numpy as np
@@ -17,9 +15,11 @@ from core.record.model import Participant, Record, Turn
 from core.search.ask import Asker
 from core.search.question import understand
 from core.search.senses import around
+from core.search.weights import Weights, fitted
 
 NO_MEETING = "No meeting says."
 FITTED = Path(__file__).parent / "together.json"
+"""By bench.teach_together, on labelled series."""
 _MOST = 4
 AGAINST = 0.35
 """The share of the best turn's likelihood that another has to have, to be cited with it."""
@@ -67,20 +67,6 @@ class Together:
         return f"{self.opening} {lines}".strip() or NO_MEETING
 
 
-@dataclass(frozen=True, slots=True)
-class Weights:
-    """Fitted on labelled series (bench.teach_together): what makes a turn an answer, and whether there is one at all."""
-
-    turns: dict[str, float]
-    says: dict[str, float]
-
-
-@cache
-def shipped() -> Weights:
-    """Fitted on all of them."""
-    return Weights(**json.loads(FITTED.read_text(encoding="utf-8")))
-
-
 class Library:
     """Several records, made ready for questions, in order of time."""
 
@@ -113,7 +99,7 @@ class Library:
 
     def ask(self, questions: Sequence[str], weights: Weights | None = None, by: Collection[str] = ()) -> list[Together]:
         """One answer a question. by: whose words alone answer, by their names; none for anybody's."""
-        return [self._answer(question, weights or shipped(), by) for question in questions]
+        return [self._answer(question, weights or fitted(FITTED), by) for question in questions]
 
     def _answer(self, question: str, weights: Weights, by: Collection[str] = ()) -> Together:
         said = np.array([not by or turn.speaker in by for _, turn in self._where], bool)
