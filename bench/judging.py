@@ -1,102 +1,69 @@
-"""How well what is not so is told from what is: sentences that people wrote of the labelled meetings, and the same ones spoilt.
+"""How well what is not so is told from what is: sentences that people wrote, and the same ones spoilt (bench/spoiling.py).
 
-`python -m bench.judging FOLDER` prints, for each way to spoil a sentence, how many are told by looking things up (core/reading/writer/held.py),
-and by how likely the writer in the folder finds them, with the evidence and without, weighed by a logistic regression that is fitted on one half
-of the meetings that the writer was not taught by, and measured on the other.
+`python -m bench.judging` prints, for each way to spoil a sentence, how many are told by looking things up (core/reading/writer/held.py) and by
+the judge of meaning (judge.py), for the third that the judge was not taught by. What it lets pass was chosen on one half of the meetings and
+hands of that third; the table is of the other.
 """
 
 from __future__ import annotations
 
 import random
-import re
-import sys
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
-from pathlib import Path
 
 import numpy as np
-from sklearn.linear_model import LogisticRegression
+from sklearn.metrics import roc_auc_score
 
-from bench.examples import GROUPS, Example, examples
-from bench.meetings import PARTS
+from bench.examples import Example, examples, third_of
+from bench.hearing import MODELS
+from bench.spoiling import JUDGED, beside, spoilt, stated
 from bench.tables import table
-from core.reading.base import first_name
-from core.reading.due import WEEKDAYS
+from core.reading import READING
+from core.reading.headed import SET_ASIDE
 from core.reading.writer.held import unheld
-from core.reading.writer.numbers import stated_in
-from core.reading.writer.rewording import TOGETHER
-from core.reading.writer.writer import Writer
+from core.reading.writer.judge import LEAST, Judge
 
 KEPT = 0.95
-"""The share of sentences that people wrote, of those it is fitted on, which the judge lets pass."""
-_NUMBERS = "two three four five six seven eight nine ten eleven twelve fifteen twenty thirty forty fifty sixty hundred thousand".split()
-_FIGURE = re.compile(rf"\d+|\b(?:{'|'.join(_NUMBERS)})\b")
-_STATES = re.compile(r"\b(is|are|was|were|will|has|have|can|must|may)\b(?! not)")
-_DOES = re.compile(r"^(\w+) (\w{2,})s\b(?! not)")
+"""The share of sentences that people wrote which it is to let pass."""
+_TRUE = "as written"
+Judged = tuple[Example, str, str, float]
 
 
-def spoilt(example: Example, near: Sequence[Example], draw: random.Random) -> Iterator[tuple[str, str]]:
-    """(how, the sentence spoilt that way), for each way that there is. near: other sentences of the same meeting and kind."""
-    text, passage = example.text, example.passage
-    named = [name for name in map(first_name, passage.present) if re.search(rf"\b{name}\b", text)]
-    others = [name for name in map(first_name, passage.present) if name not in text]
-    if named and others:
-        yield "another of those present", re.sub(rf"\b{named[0]}\b", draw.choice(others), text)
-    if found := _FIGURE.search(text):
-        other = str(int(found[0]) + draw.randint(2, 9)) if found[0].isdigit() else draw.choice([one for one in _NUMBERS if one != found[0]])
-        if stated_in(changed := text[: found.start()] + other + text[found.end() :]) != stated_in(text):
-            yield "another number", changed
-    if day := next((day for day in WEEKDAYS if day.capitalize() in text), None):
-        yield "another weekday", text.replace(day.capitalize(), draw.choice([one for one in WEEKDAYS if one != day]).capitalize())
-    if _STATES.search(text):
-        yield "denied", _STATES.sub(r"\1 not", text, count=1)
-    elif found := _DOES.search(text):
-        yield "denied", f"{found[1]} does not {found[2]}{text[found.end() :]}"
-    if near:
-        yield "of another passage", draw.choice(near).text
+def judged() -> tuple[list[Judged], list[Judged]]:
+    """Of the third set aside, in two halves: the passage, how its sentence was spoilt, the sentence, and how likely it follows."""
+    judge, draw = Judge(MODELS / READING), random.Random(0)
+    wanted = [one for one in examples() if third_of(one) == SET_ASIDE and one.passage.kind in JUDGED]
+    near = beside(wanted)
+    groups = list(dict.fromkeys((one.hand, one.passage.present if one.part is not None else ()) for one in wanted))
+    first = set(groups[::2])
+    halves: tuple[list[Judged], list[Judged]] = ([], [])
+    for place, one in enumerate(wanted):
+        half = halves[(one.hand, one.passage.present if one.part is not None else ()) not in first]
+        half += [(one, how, text, judge.likely(text, one.passage)) for how, text in [(_TRUE, stated(one)), *spoilt(one, near[place], draw)]]
+    return halves
 
 
-def features(likelihoods: tuple[Sequence[float], Sequence[float]]) -> np.ndarray:
-    """Logarithms of the likelihood of each token of a sentence, with the evidence and without → mean, least, mean of the three least, what the
-    evidence adds in the mean, and at the token where it adds least."""
-    there, without = (np.asarray(one, float) for one in likelihoods)
-    gain = there - without
-    return np.array([there.mean(), there.min(), np.sort(there)[:3].mean(), gain.mean(), gain.min()])
-
-
-def _likely(writer: Writer, of: Sequence[tuple[Example, str, str]]) -> np.ndarray:
-    found: list[np.ndarray] = []
-    for first in range(0, len(of), TOGETHER):
-        batch = of[first : first + TOGETHER]
-        found += map(features, writer.likelihoods([example.passage for example, _, _ in batch], [text for _, _, text in batch]))
-        print(f"{len(found)}/{len(of)}", file=sys.stderr, end="\r")
-    return np.array(found)
-
-
-def main(folder: Path) -> None:
-    """Print the table."""
-    draw, writer = random.Random(0), Writer(folder)
-    unseen = [one for one in examples() if one.part == PARTS - 1 and one.passage.kind in GROUPS]
-    rows: list[tuple[Example, str, str]] = []
-    for example in unseen:
-        near = [
-            one
-            for one in unseen
-            if one.passage.kind == example.passage.kind and one.passage.present == example.passage.present and one.text != example.text
-        ]
-        rows += [(example, "as written", example.text), *((example, how, text) for how, text in spoilt(example, near, draw))]
-    fitted = set(list(dict.fromkeys(one.passage.present for one in unseen))[::2])
-    halves = [[row for row in rows if (row[0].passage.present in fitted) == side] for side in (True, False)]
-    likely = [_likely(writer, half) for half in halves]
-    true = np.array([how == "as written" for _, how, _ in halves[0]])
-    model = LogisticRegression(class_weight="balanced").fit(likely[0], true)
-    least = np.quantile(model.decision_function(likely[0])[true], 1 - KEPT)
+def run() -> None:
+    """Print the table, and the bound that would keep as many of the half it is chosen on."""
+    chosen_on, measured = judged()
+    bound = float(np.quantile([likely for _, how, _, likely in chosen_on if how == _TRUE], 1 - KEPT))
+    print(f"{KEPT:.0%} of what people wrote pass at {bound:.3f}; in use: {LEAST}")
     found = defaultdict(list)
-    for (example, how, text), value in zip(halves[1], model.decision_function(likely[1]), strict=True):
-        found[how].append((bool(unheld(text, example.passage)), bool(value < least)))
-    heads = ["sentences", "count", "told by looking up", "told by likelihood", "by either"]
-    print(table(heads, [[how, len(told), *map(float, np.mean(told, axis=0)), float(np.mean([any(one) for one in told]))] for how, told in found.items()]))
+    for one, how, text, likely in measured:
+        found[how].append((bool(unheld(text, one.passage)), likely < LEAST, likely))
+    true = [likely for _, _, likely in found[_TRUE]]
+    rows = []
+    for how, told in found.items():
+        looked_up, by_judge = (np.array([one[place] for one in told]) for place in (0, 1))
+        likely = [one[2] for one in told]
+        apart = "-" if how == _TRUE else float(roc_auc_score([1] * len(true) + [0] * len(likely), true + likely))
+        rows.append([how, len(told), float(looked_up.mean()), float(by_judge.mean()), float((looked_up | by_judge).mean()), apart])
+    print(table(["sentences", "count", "told by looking up", "told by the judge", "by either", "area under the curve"], rows))
+    ways = [how for how in found if how != _TRUE]
+    for name, place in (("judge", 1), ("either", None)):
+        told = {how: [one[1] if place else one[0] or one[1] for one in found[how]] for how in found}
+        right, wrong = float(np.mean([np.mean(told[how]) for how in ways])), float(np.mean(told[_TRUE]))
+        print(f"{name}: recall {right:.3f} over the ways alike, precision {right / (right + wrong):.3f} where half of what is written is spoilt")
 
 
 if __name__ == "__main__":
-    main(Path(sys.argv[1]))
+    run()

@@ -21,6 +21,7 @@ from bench.tables import table
 from core.formats import read_record
 from core.reading import READING, Encoder, Reading, read
 from core.reading.writer import WRITER
+from core.reading.writer.judge import Judge
 from core.reading.writer.rewording import reworded
 from core.reading.writer.writer import Writer
 from core.record.model import Participant, Record
@@ -41,10 +42,11 @@ def labelled() -> Iterator[tuple[dict[str, Any], Record]]:
 def readings() -> list[tuple[dict[str, Any], Record, Reading]]:
     """As the product reads and words them."""
     encoder, writer = Encoder(MODELS / READING), Writer(MODELS / WRITER) if (MODELS / WRITER / "model.bin").exists() else None
+    judge = Judge(MODELS / READING) if writer else None
     found = []
     for meeting, record in labelled():
         on = record.started_at.date() if record.started_at else None
-        found.append((meeting, record, reworded(read(record, encoder), record, on, writer=writer)))
+        found.append((meeting, record, reworded(read(record, encoder), record, on, writer=writer, judge=judge)))
     return found
 
 

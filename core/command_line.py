@@ -18,7 +18,8 @@ from core.reading import READING, Encoder, read
 from core.reading.base import all_said
 from core.reading.reader import Read
 from core.reading.writer import WRITER
-from core.reading.writer.rewording import Writes, reworded
+from core.reading.writer.judge import Judge
+from core.reading.writer.rewording import Follows, Writes, reworded
 from core.record.model import Record
 from core.search import Asker, Library
 from core.speech.word_list import read_terms
@@ -76,11 +77,11 @@ def read_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
     """Records to findings, chapters and minutes."""
     if arguments.template and arguments.template not in BUILT_IN:
         raise InputProblem(f"--template {arguments.template}: there is no such template. There is: {', '.join(BUILT_IN)}.")
-    encoder, writer, results = Encoder(_models() / READING), _writer(), []
+    (writer, judge), encoder, results = _writer(), Encoder(_models() / READING), []
     for path in arguments.files:
         record = read_record(path)
         on = record.started_at.date() if record.started_at else None
-        reading = reworded(read(record, encoder), record, on, writer=writer)
+        reading = reworded(read(record, encoder), record, on, writer=writer, judge=judge)
         template = BUILT_IN[arguments.template or propose_kind(record.id.replace("-", " "), record, all_said(record)) or "plain"]
         markdown = to_markdown(record.id, write_minutes(reading, record, template), reading.chapters, template)
         results.append(
@@ -111,14 +112,14 @@ def read_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:
     return results
 
 
-def _writer() -> Writes | None:
-    """The writer, where it is on this machine."""
+def _writer() -> tuple[Writes, Follows] | tuple[None, None]:
+    """The writer, where it is on this machine, and who judges what it writes."""
     if not (_models() / WRITER / "model.bin").exists():
         _say("the writer is not on this machine: what is read is worded by rules")
-        return None
+        return None, None
     from core.reading.writer.writer import Writer  # the runtime takes a moment to load
 
-    return Writer(_models() / WRITER)
+    return Writer(_models() / WRITER), Judge(_models() / READING)
 
 
 def ask_command(arguments: argparse.Namespace) -> list[dict[str, Any]]:

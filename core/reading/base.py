@@ -91,8 +91,9 @@ def first_name(name: str) -> str:
 
 
 _OPENERS = re.compile(
-    r"^(?:(?:oh|okay|ok|right|so|well|yes|yeah|yep|no|and|but|then|all right|alright|good|lovely|perfect|great|fine|sure|"
-    r"um|uh|erm|now|thank you|thanks|sorry|look|listen|anyway|actually|i think|i guess|i mean|you know|maybe|honestly)\b[,.!]?\s+)+",
+    r"^(?:(?:oh|okay|ok|right|so|well|yes|yeah|yep|and|but|then|all right|alright|good|lovely|perfect|great|fine|sure|"
+    r"um|uh|erm|now|thank you|thanks|sorry|look|listen|anyway|actually|i think|i guess|i mean|you know|maybe|honestly)\b[,.!]?\s+|"
+    r"no[,.!]\s+)+",  # "No heaters" says that there are none
     re.IGNORECASE,
 )
 

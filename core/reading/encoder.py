@@ -6,13 +6,14 @@ import math
 import os
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, cached_property
 from pathlib import Path
 
 import numpy as np
 import onnxruntime
 from tokenizers import Tokenizer
 
+from core.reading.compression import Compressor
 from core.reading.network import TAUGHT
 from core.record.model import Turn
 
@@ -61,6 +62,11 @@ class Encoder:
         self._tokenizer.no_truncation()
         self._tokenizer.no_padding()
         self._networks: dict[str, onnxruntime.InferenceSession] = {}
+
+    @cached_property
+    def compressor(self) -> Compressor:
+        """The network of the same folder that says which clauses belong into a sentence."""
+        return Compressor(self._folder)
 
     def plain(self, texts: Sequence[str]) -> np.ndarray:
         """What texts are about, by the encoder as it was published, shape (texts, 384), each of length 1."""

@@ -1,10 +1,10 @@
 """The sentence encoder MiniLM (Wang et al. 2020; all-MiniLM-L6-v2, Apache-2.0) as ONNX graphs, plain and as taught to read meetings.
 
 Plain, it says what a sentence is about: `ask` compares questions with turns by it. Taught, it says of each turn whether something is
-settled, taken on or left open in it. What it was taught are low-rank updates of its weights (Hu et al. 2021, "LoRA"), trained on the
-labelled meetings (docs/reading.md) and shipped with the code: three sets of them, each trained without a third of the meetings.
+settled, taken on or left open in it; taught otherwise, which clauses belong into a sentence, and whether a sentence follows. What it was taught are low-rank updates of its weights (Hu et al. 2021, "LoRA"), trained on the
+labelled meetings (docs/reading.md) and shipped with the code: three sets of them for turns, each trained without a third of the meetings.
 
-`python -m core.reading.network FOLDER` makes plain.onnx, taught-0.onnx, … beside model.zip in FOLDER.
+`python -m core.reading.network FOLDER` makes plain.onnx, taught-0.onnx, …, compression.onnx and judge.onnx beside model.zip in FOLDER.
 """
 
 from __future__ import annotations
@@ -22,8 +22,11 @@ from safetensors.numpy import load
 
 from core.graph import RUNTIME, Graph
 
-TAUGHT = sorted((Path(__file__).resolve().parent / "taught").glob("*.npz"))
+_LEARNT = Path(__file__).resolve().parent / "taught"
+TAUGHT = sorted(_LEARNT.glob("part-*.npz"))
 """Updates, and the layer that tells kinds of turns apart."""
+COMPRESSION, JUDGE = _LEARNT / "compression.npz", _LEARNT / "judge.npz"
+"""Updates that make of it what says which clauses belong into a sentence (compression.py), and what judges one (writer/judge.py)."""
 SCALE = 2.0
 """By which an update is multiplied before it is added."""
 _LAYERS, _HEADS, _WIDTH = 6, 12, 384
@@ -103,9 +106,9 @@ def main(folder: Path) -> None:
         weights = load(archive.read("model.safetensors"))
         (folder / "tokenizer.json").write_bytes(archive.read("tokenizer.json"))
     build_encoder(weights, {}, folder / "plain.onnx")
-    for number, path in enumerate(TAUGHT):
+    for name, path in [*((f"taught-{number}", path) for number, path in enumerate(TAUGHT)), ("compression", COMPRESSION), ("judge", JUDGE)]:
         with np.load(path) as updates:
-            build_encoder(weights, dict(updates), folder / f"taught-{number}.onnx")
+            build_encoder(weights, dict(updates), folder / f"{name}.onnx")
 
 
 if __name__ == "__main__":

@@ -1,12 +1,15 @@
-"""What the writer is given: the lines that a sentence is to rest on, what is said around them, who is there and when."""
+"""What a sentence is made of and held to: the lines that a sentence is to rest on, what is said around them, who is there and when."""
 
 from __future__ import annotations
 
+import re
 from collections import Counter
-from collections.abc import Collection, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import dataclass
 from datetime import date
 from typing import Literal
+
+from core.reading.base import first_name
 
 Kind = Literal["decision", "action", "question", "gist", "chapter"]
 
@@ -82,9 +85,17 @@ def passage(
     return Passage(kind, tuple(sorted(kept, key=lambda piece: piece.at)), tuple(dict.fromkeys(present)), on, owner)
 
 
-def without(cut: Passage) -> Passage:
-    """The passage less its evidence."""
-    return replace(cut, pieces=tuple(piece for piece in cut.pieces if not piece.evidence))
+STAND_INS = ("alex", "robin", "chris", "kim", "terry", "lee", "pat", "max", "jamie", "sam", "kelly", "morgan")
+"""What people are called for the encoder, which knows these words; of most names it knows syllables alone."""
+
+
+def under_other_names(cut: Passage, stand_ins: Sequence[str] = STAND_INS) -> Callable[[str], str]:
+    """Puts the people of a passage under other names, in the order in which they speak."""
+    people = list(dict.fromkeys([*(piece.speaker for piece in cut.pieces), *cut.present, *([cut.owner] if cut.owner else [])]))
+    known = {name: word for name, word in zip(people, stand_ins, strict=False) if name.strip()}
+    called = known | {first_name(name): word for name, word in reversed(known.items())} | known
+    names = re.compile("|".join(rf"\b{re.escape(name)}(?!\w)" for name in sorted(called, key=len, reverse=True)) or r"(?!)")
+    return lambda text: names.sub(lambda match: called[match[0]], text)
 
 
 def _shown(people: Sequence[str]) -> dict[str, str]:

@@ -3,21 +3,23 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from core.reading.base import PROPOSED, STATED, Finding, all_said
 from core.reading.chapters import AgendaPoint, Chapter, find_chapters
+from core.reading.compression import LANGUAGE, in_full
 from core.reading.encoder import Encoder, Turns
 from core.reading.findings import find_findings
 from core.reading.gist import GistSentence, write_gist
 from core.reading.particulars import find_dates, find_figures
+from core.reading.passage import passage
 from core.reading.topics import Topic, find_topics
 from core.reading.words import terms
 from core.record.model import Record
 from core.text import Put, as_written
 
-READER_VERSION = "taught-3"
+READER_VERSION = "taught-4"
 """Stored with what was read, so that a newer reader knows what it may replace."""
 
 
@@ -60,10 +62,9 @@ def read(
     """
     lines = all_said(record)
     turns = turns or encoder.turns(record.turns, report)
-    drawn = [*find_findings(record, lines, turns.likely), *find_dates(lines, record), *find_figures(lines, record)]
-    findings = sorted(
-        (_judged(finding) for finding in drawn if finding.confidence >= PROPOSED), key=lambda finding: (finding.start, finding.kind)
-    )
+    read_from = [*find_findings(record, lines, turns.likely), *find_dates(lines, record), *find_figures(lines, record)]
+    drawn = _in_full([finding for finding in read_from if finding.confidence >= PROPOSED], record, encoder)
+    findings = sorted(map(_judged, drawn), key=lambda finding: (finding.start, finding.kind))
     chapters = find_chapters(record, turns, agenda)
     return Reading(
         tuple(findings),
@@ -73,6 +74,20 @@ def read(
         tuple(_replaced(findings)),
         turns,
     )
+
+
+def _in_full(findings: Sequence[Finding], record: Record, encoder: Encoder) -> Iterator[Finding]:
+    """Findings with what else of the lines they cite belongs into their sentences; in the language that this is known of."""
+    turns, places = [(turn.speaker, turn.text) for turn in record.turns], {turn.id: place for place, turn in enumerate(record.turns)}
+    for finding in findings:
+        if finding.kind == "date" or finding.kind == "figure" or (record.language or LANGUAGE) != LANGUAGE:
+            yield finding
+            continue
+        cited, shown = {places[said.turn] for said in finding.said}, turns.copy()
+        for place in cited:
+            shown[place] = turns[place][0], " ".join(said.text for said in finding.said if places[said.turn] == place)
+        cut = passage(finding.kind, shown, cited, record.people, owner=finding.owner)
+        yield replace(finding, text=in_full(finding.text, cut, encoder.compressor.wanted), written="rules")
 
 
 def _judged(finding: Finding) -> Finding:

@@ -5,7 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
+from core.frequency import zipf
 from core.reading.base import Said, clause, first_name
+from core.reading.due import MONTHS, WEEKDAYS
+from core.reading.passage import Passage
 
 _OWN = re.compile(
     r"\b(?:I'll|I will|I shall|I'm going to|I am going to|let me|I can|I could|I need to|I've got to|I have to|I must|I'd like to|I want to|"
@@ -21,10 +24,18 @@ _ASKED = re.compile(
     re.IGNORECASE,
 )
 """A request, and what is asked for."""
+_ASKING = re.compile(
+    r"(?:is|are|was|were|do|does|did|has|have|had|can|could|would|will|shall|should|isn't|aren't|don't|doesn't|who|what|when|where|why|how|which)\b",
+    re.IGNORECASE,
+)
+"""How a question begins: beside a sentence nothing is asked."""
 _WHEN_FIRST = re.compile(r"^(?:(?:next (?:time|week|month)|tomorrow|today|tonight|this (?:week|morning|afternoon|evening))\b,? ?)+", re.IGNORECASE)
 """A time before what is to be done: "I'll tomorrow ring him" is "to ring him"."""
 _PROMISES = re.compile(r"\b(?:you'll have|you(?:'ll| will| can) get|leave (?:it|that) (?:with|to) me|somebody|someone)\b", re.IGNORECASE)
 """A commitment in another form."""
+DAYS = frozenset((*WEEKDAYS, *MONTHS))
+_ORDINARY = 3.5
+"""Zipf frequency (van Heuven et al. 2014) from which a word at the head of a sentence is taken for no name."""
 _EMPTY = re.compile(r"(?:do|take|have|get|put|see|say|try|live|manage|be|make)(?: (?:it|that|this|them|so|my best))?\W*$", re.IGNORECASE)
 """Verbs that say nothing alone."""
 _PERSONAL = re.compile(r"\b(?:I|I'\w+|me|my|mine|myself|you|you'\w+|your|yours)\b")
@@ -88,6 +99,25 @@ def _as_told(doing: str, doer: str | None, asker: str | None, people: Sequence[s
         changes = {"me": name, "my": f"{name}'s", "I": name, "your": "their", "yourself": "themselves"}
     text = re.sub(r"\b[A-Za-z]+(?:'[a-z]+)?\b", lambda match: changes.get(match[0], match[0]), text)
     return "" if is_personal(text) else text[:1].lower() + text[1:] if not text[:2].isupper() else text
+
+
+def aside(said: str, speaker: str, cut: Passage) -> str:
+    """A clause of the evidence as it is told beside a sentence; "" where it says "I" or "you" and it is not certain who that is."""
+    text = clause(said.replace("’", "'"))
+    if cut.kind == "action":
+        own, asked = _OWN.search(text), _ASKED.search(text)
+        if own and speaker == cut.owner:
+            return _as_told(own["do"], speaker, None, cut.present)
+        if asked and speaker != cut.owner:
+            return _as_told(asked["do"] or asked["do2"], None, speaker, cut.present)
+    text = _unaddressed(_TAGS.sub("", _PUT.sub("", text)), cut.present)
+    return "" if is_personal(text) or _ASKING.match(text) else _within(text)
+
+
+def _within(text: str) -> str:
+    """As it stands within a sentence: with a small letter, unless its first word is a name."""
+    first = re.match(r"[A-Z][a-z'-]*", text)
+    return text[:1].lower() + text[1:] if first and first[0].lower() not in DAYS and zipf(first[0].lower(), "en") >= _ORDINARY else text
 
 
 PROCEDURE = re.compile(

@@ -13,6 +13,7 @@ from django.conf import settings
 from core.hearing import Ear
 from core.reading import READING, Encoder
 from core.reading.writer import WRITER
+from core.reading.writer.judge import Judge
 from core.reading.writer.writer import Writer
 
 Large = TypeVar("Large")
@@ -28,6 +29,12 @@ def ear(*, live: bool = False) -> Ear:
 def encoder() -> Encoder:
     """The models that read."""
     return Encoder(settings.MODELS / READING)
+
+
+@cache
+def judge() -> Judge:
+    """What says whether a sentence that was written follows from its lines."""
+    return Judge(settings.MODELS / READING)
 
 
 class AtHand(Generic[Large]):

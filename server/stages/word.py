@@ -22,7 +22,7 @@ from server.minutes.models import WORDED
 from server.minutes.queries import load_reading, template_of
 from server.minutes.wordings import keep_wordings, known_wordings
 from server.notify import Part
-from server.pipeline.ear import has_writer, writer
+from server.pipeline.ear import has_writer, judge, writer
 from server.pipeline.models import RunState, StageRun
 from server.pipeline.work import OF_RECORD, Outdated, Queue, Report, Stage
 from server.record.keep import load_record
@@ -42,7 +42,7 @@ def _word(meeting: Meeting, report: Report) -> tuple[Reading, Record]:
 
     with _writer(meeting) as words:
         reading = load_reading(meeting, record)
-        return reworded(reading, record, day_of(meeting), known_wordings(meeting), words, remember, report), record
+        return reworded(reading, record, day_of(meeting), known_wordings(meeting), words, remember, report, judge() if words else None), record
 
 
 def _keep_words(meeting: Meeting, worded: tuple[Reading, Record]) -> None:

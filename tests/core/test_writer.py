@@ -11,9 +11,10 @@ from bench.examples import examples
 from core.reading import Reading
 from core.reading.base import Finding, all_said
 from core.reading.chapters import Chapter
+from core.reading.numbers import numbers_in, stated_in
+from core.reading.passage import Passage, Piece, passage
 from core.reading.writer.held import unheld
-from core.reading.writer.numbers import numbers_in, stated_in
-from core.reading.writer.passage import Passage, Piece, passage
+from core.reading.writer.judge import laid_out
 from core.reading.writer.rewording import reworded, with_owner
 from core.record.assemble import turns_from_cues
 from core.record.model import Participant, Record
@@ -188,6 +189,31 @@ def test_what_is_not_held_is_tried_again_and_then_stays_as_it_was(read_record, i
     kept: dict[str, str] = {}
     assert reworded(reading, record, ON, {}, Told(action=invented), kept.update).findings == reading.findings
     assert set(kept.values()) == {""}  # nor is it asked for again
+
+
+def test_what_a_judge_does_not_take_to_follow_stays_as_it_was(read_record):
+    record, reading = read_record
+    asked = []
+
+    def strict(text, cut):
+        asked.append((cut.kind, text))
+        return cut.kind != "action"
+
+    new = reworded(reading, record, ON, {}, Told(**GOOD), judge=strict)
+    assert [one.written for one in new.findings] == [reading.findings[0].written, "writer"] and new.chapters[0].by == "writer"
+    # It is asked about what would be stated, of nothing that looking up has told already, and of no titles.
+    assert asked.count(("action", GOOD["action"])) == 2 and not [one for one in asked if one[0] == "chapter"]
+    asked.clear()
+    reworded(reading, record, ON, {}, Told(action="Bo rings Zebedee about the hood."), judge=strict)
+    assert asked == []
+
+
+def test_a_judge_reads_who_is_meant_and_not_what_they_are_called():
+    text, turns = laid_out("Bo Lind to ring the brothers for Ada.", cut())
+    assert text == "robin to ring the brothers for alex." and turns[0] == "alex: Where were we?" and turns[3].startswith("* robin: I'll ring")
+    # Of two with one first name the one who speaks first is meant by it; whoever has no name gets none.
+    twice = passage("action", [("Ada Quist", "Ada Lund will ring, or Ada."), ("", "Yes.")], {0}, ["Ada Quist", "Ada Lund"])
+    assert laid_out("Ada Lund to ring.", twice) == ("chris to ring.", ["* alex: chris will ring, or alex.", ": Yes."])
 
 
 @pytest.mark.parametrize(

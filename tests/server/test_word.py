@@ -40,6 +40,14 @@ def secretary(monkeypatch):
     return made
 
 
+@pytest.fixture(autouse=True)
+def judge(monkeypatch):
+    """How well what is written is judged is measured (bench); here whoever is in `doubted` is told to have written what does not follow."""
+    doubted: set[str] = set()
+    monkeypatch.setattr("server.stages.word.judge", lambda: lambda text, cut: cut.kind not in doubted)
+    return doubted
+
+
 @pytest.fixture
 def locks(secretary, maren, make_meeting):
     """A meeting that is read and not worded yet."""
@@ -71,6 +79,14 @@ def test_a_meeting_is_ready_before_it_is_worded_and_says_how_far_that_is(maren, 
     assert minutes()["changed"]["worded"] and minutes()["changed"]["lines"] >= 2
     assert minutes()["chapters"][0]["title"] == SAID["chapter"]
     assert {row.written for row in Finding.objects.filter(kind__in=Finding.STATED)} == {"writer"}
+
+
+def test_what_does_not_follow_as_far_as_the_judge_can_tell_stays_as_it_was(locks, minutes, judge):
+    judge.add("decision")
+    before = Finding.objects.get(kind="decision").text
+    run_stages(locks, "word")
+    assert Finding.objects.get(kind="decision").text == before and SAID["decision"] not in texts(minutes)
+    assert Finding.objects.get(kind="action").written == "writer"
 
 
 def test_what_people_wrote_ticked_or_took_out_stays(maren, caller, locks, minutes):

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from core.problems import InputProblem
-from core.reading.writer.passage import Kind, Passage
+from core.reading.passage import Kind, Passage
 from core.reading.writer.rewording import Writes
 
 PATIENCE = 30.0

@@ -7,9 +7,9 @@ from datetime import date
 
 from core.frequency import zipf
 from core.reading.due import MONTHS, WEEKDAYS, days_named
+from core.reading.numbers import numbers_in, stated_in
+from core.reading.passage import Passage
 from core.reading.words import terms
-from core.reading.writer.numbers import numbers_in, stated_in
-from core.reading.writer.passage import Passage
 
 _NAMED = re.compile(r"[^\W\d_][\w’'-]*")
 _DENIES = re.compile(r"\b(?:not|no|never|without|nobody|nothing|none|neither|nor|cannot)\b|n['’]t\b")

@@ -14,9 +14,9 @@ from typing import Protocol
 from core.reading.base import Finding, Said, all_said, first_name
 from core.reading.chapters import Chapter
 from core.reading.gist import write_gist
+from core.reading.passage import Kind, Passage, passage
 from core.reading.reader import Reading
 from core.reading.writer.held import unheld
-from core.reading.writer.passage import Kind, Passage, passage
 from core.record.model import Record
 
 LANGUAGE = "en"
@@ -41,6 +41,10 @@ class Writes(Protocol):
         ...
 
 
+Follows = Callable[[str, Passage], bool]
+"""Does what a sentence says follow from its passage?"""
+
+
 @dataclass(frozen=True)
 class _Wanted:
     """A sentence that is wanted: of a finding, or of a chapter, by its place in the reading."""
@@ -63,11 +67,12 @@ def reworded(
     writer: Writes | None = None,
     remember: Callable[[Mapping[str, str]], None] = lambda written: None,
     report: Callable[[float], None] = lambda done: None,
+    judge: Follows | None = None,
 ) -> Reading:
     """The reading with the sentences that are known, and with those of a writer for the rest, where there is one.
 
     on: the meeting's day. known: by `key`, "" for a passage of which nothing was held. remember: told what is written, as soon as it is.
-    report: told the share that is done.
+    report: told the share that is done. judge: has the last word on what was looked up and found, where there is one.
     """
     if (record.language or LANGUAGE) != LANGUAGE or not record.turns or not (known or writer):
         return reading
@@ -78,13 +83,13 @@ def reworded(
         report(first / len(missing))
         batch = missing[first : first + TOGETHER]
         assert writer is not None
-        written = dict(zip((name for name, _ in batch), held_sentences([cut for _, cut in batch], writer), strict=True))
+        written = dict(zip((name for name, _ in batch), held_sentences([cut for _, cut in batch], writer, judge), strict=True))
         remember(written)
         texts |= written
     return _worded(reading, record, [(one, text) for one in wanted if (text := texts.get(key(one.passage)))])
 
 
-def held_sentences(cuts: Sequence[Passage], writer: Writes) -> list[str]:
+def held_sentences(cuts: Sequence[Passage], writer: Writes, judge: Follows | None = None) -> list[str]:
     """What a writer makes of passages, "" where none of its tries is held."""
     found = [""] * len(cuts)
     for attempt in range(TRIES):
@@ -92,17 +97,20 @@ def held_sentences(cuts: Sequence[Passage], writer: Writes) -> list[str]:
         if not left:
             break
         for place, text in zip(left, writer.write([cuts[place] for place in left], attempt), strict=True):
-            if is_held(text, cuts[place]):
+            if is_held(text, cuts[place], judge):
                 found[place] = text
     return found
 
 
-def is_held(text: str, cut: Passage) -> bool:
-    """May it be stated? Every name, number, day and negation is in the passage, and an action does not begin with another than its owner."""
+def is_held(text: str, cut: Passage, judge: Follows | None = None) -> bool:
+    """May it be stated? Every name, number, day and negation is in the passage, an action does not begin with another than its owner, and what
+    it says follows, as far as a judge can tell; a title says nothing that could."""
     if not text or not any(sign.isalpha() for sign in text) or len(text.split()) > _LONGEST[cut.kind] or "\n" in text or unheld(text, cut):
         return False
     others = {first_name(name) for name in cut.present if name != cut.owner}
-    return cut.kind != "action" or _opens(text) not in others or _opens(text) == first_name(cut.owner or "")
+    if cut.kind == "action" and _opens(text) in others and _opens(text) != first_name(cut.owner or ""):
+        return False
+    return judge is None or cut.kind == "chapter" or judge(with_owner(text, cut.owner) if cut.kind == "action" else text, cut)
 
 
 def _opens(text: str) -> str:

@@ -8,7 +8,7 @@ from pathlib import Path
 import ctranslate2
 from tokenizers import Tokenizer
 
-from core.reading.writer.passage import Passage, without
+from core.reading.passage import Passage
 from core.reading.writer.rewording import TOGETHER
 
 LONGEST = 72
@@ -37,15 +37,6 @@ class Writer:
             include_prompt_in_result=False,
         )
         return [self._said(answer.sequences_ids[0]) for answer in answers]
-
-    def likelihoods(self, passages: Sequence[Passage], texts: Sequence[str]) -> list[tuple[list[float], list[float]]]:
-        """For each text the logarithms of the likelihoods of its tokens: after its passage, and after it without its evidence."""
-        asked = [*((one.text, text) for one, text in zip(passages, texts, strict=True)), *((without(one).text, text) for one, text in zip(passages, texts, strict=True))]
-        whole = [self._tokenizer.encode(f"{before} {text}", add_special_tokens=False).tokens for before, text in asked]
-        own = [len(self._tokenizer.encode(f" {text}", add_special_tokens=False).tokens) for _, text in asked]
-        scored = self._generator.score_batch(whole, max_batch_size=TOGETHER)
-        logs = [list(one.log_probs[-count:]) for one, count in zip(scored, own, strict=True)]
-        return list(zip(logs[: len(texts)], logs[len(texts) :], strict=True))
 
     def _said(self, ids: Sequence[int]) -> str:
         text = self._tokenizer.decode(list(ids), skip_special_tokens=True)

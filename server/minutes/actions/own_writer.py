@@ -8,8 +8,8 @@ from urllib.parse import urlsplit
 from django.conf import settings
 
 from core.problems import InputProblem
+from core.reading.passage import passage
 from core.reading.writer.endpoint import Endpoint
-from core.reading.writer.passage import passage
 from core.reading.writer.rewording import is_held
 from core.text import one_line
 from server.accounts.models import Membership, Workspace
