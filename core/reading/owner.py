@@ -106,6 +106,8 @@ def _left(turns: Sequence[Turn]) -> str | None:
     if open_to_all or len(speakers) != 2 or turns[-1].speaker == turns[0].speaker:
         return None
     last = as_typed(turns[-1].text)
+    if REFUSES.search(last):
+        return None
     if re.match(r"(?:no, |then )?(?:get|have|do|put|tell|log) (?:it|that|them)\b", last):  # told, by the one who speaks last
         return turns[0].speaker
     return turns[-1].speaker

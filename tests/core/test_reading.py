@@ -18,7 +18,8 @@ from core.reading import READING, Encoder, read, wording
 from core.reading.along import key_of, read_along
 from core.reading.base import Finding, Said, all_said
 from core.reading.due import find_due
-from core.reading.findings import Kind, groups
+from core.reading.encoder import LABELS
+from core.reading.findings import Kind, find_findings, groups
 from core.reading.owner import find_owner
 from core.reading.passages import SUBJECTS
 from core.reading.reader import Reading
@@ -66,6 +67,7 @@ def test_a_record_that_grows_is_read_as_the_whole_and_only_where_it_is_new(encod
         ("before the weekend", date(2026, 3, 6)),
         ("next week", date(2026, 3, 13)),
         ("in two weeks", date(2026, 3, 17)),
+        ("I'll cast a new one. Say two weeks.", date(2026, 3, 17)),
         ("by the end of the month", date(2026, 3, 31)),
         ("by the 14th", date(2026, 3, 14)),
         ("by the second", date(2026, 4, 2)),
@@ -120,6 +122,9 @@ PEOPLE = ["Ada Quist", "Tomas Vale", "Idris Quaye"]
         ([("Voice A", "tomas can you ring them"), ("Voice B", "yep")], "Tomas Vale"),
         ([("Ada Quist", "ill put it in on monday")], "Ada Quist"),
         ([("Ada Quist", "So I get a credit note."), ("Tomas Vale", "Friday.")], "Tomas Vale"),
+        ([("Ada Quist", "Will you tell them?"), ("Idris Quaye", "Mm. Tuesday.")], "Idris Quaye"),
+        ([("Ada Quist", "Would you mind?"), ("Tomas Vale", "No. They'd be on by the twenty-second.")], "Tomas Vale"),
+        ([("Ada Quist", "Can you do it, Tomas?"), ("Tomas Vale", "No.")], None),
         # Told to nobody by name, and taken on by the third who speaks.
         ([("Ada Quist", "Put the sacks in the shed."), ("Tomas Vale", "Which ones?"), ("Idris Quaye", "Will do.")], "Idris Quaye"),
     ],
@@ -150,8 +155,25 @@ def test_an_action_is_worded_in_the_third_person_or_in_the_speakers_own_words(ta
     assert wording.action(lines, owner, PEOPLE) == text
 
 
+@pytest.mark.parametrize(
+    ("talk", "turns", "rests_on", "due"),
+    [
+        ([("Ada Quist", "Will you ring the council?"), ("Tomas Vale", "Tuesday.")], (0, 1), [1, 2], date(2026, 3, 10)),
+        # What comes after belongs to something else, also where it begins without saying what is to be done.
+        ([("Ada Quist", "I'll ring the council tomorrow."), ("Tomas Vale", "Last thing. One page each, in two weeks, everybody.")], (0, 1), [1], date(2026, 3, 4)),
+    ],
+)
+def test_an_action_has_its_date_and_not_that_of_the_next(talk, turns, rests_on, due):
+    record = meeting(*talk)
+    likely = np.full((len(talk), len(LABELS)), 0.01)
+    likely[turns, LABELS.index("action")] = 0.95
+    found = [one for one in find_findings(record, all_said(record), likely) if one.kind == "action"]
+    assert found[0].turns == rests_on and found[0].due == due
+
+
 def test_a_decision_is_worded_without_the_way_it_was_put():
     assert wording.decision(said(("Ada Quist", "What if we keep the west door open, then?"))[1]) == "Keep the west door open"
+    assert wording.decision(said(("Ada Quist", "No heaters in the tent this time."))[1]) == "No heaters in the tent this time"
     assert wording.decision(said(("Ada Quist", "I can live with a third of it."))[1]) == "Ada: “I can live with a third of it.”"
     assert wording.question(said(("Ada Quist", "Who has the key?"), ("Tomas Vale", "No idea."))[1], PEOPLE) == "Who has the key?"
     assert wording.question(said(("Ada Quist", "Morning all, is that kettle done?"))[1], PEOPLE) == "Is that kettle done?"
