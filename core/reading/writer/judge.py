@@ -17,7 +17,7 @@ from core.reading.headed import END, START, Headed
 from core.reading.network import JUDGE
 from core.reading.passage import STAND_INS, Passage, under_other_names
 
-LEAST = 0.5
+LEAST = 0.36
 """The probability from which a sentence is taken to follow; bench/judging.py says what it lets pass."""
 _SENTENCE, _TURN, _ALL = 72, 96, 380  # tokens
 
