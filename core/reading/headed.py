@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -23,7 +24,7 @@ class Headed:
         self.tokenizer.no_truncation()
         self.tokenizer.no_padding()
         options = onnxruntime.SessionOptions()
-        options.intra_op_num_threads = 1  # a passage is too short for more
+        options.intra_op_num_threads = len(os.sched_getaffinity(0))
         self._network = onnxruntime.InferenceSession(folder / f"{updates.stem}.onnx", options, providers=["CPUExecutionProvider"])
         with np.load(updates) as taught:
             self._weight, self._bias = taught["head.weight"].astype(np.float32)[0], float(taught["head.bias"][0])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from core.reading.base import PROPOSED, STATED, Finding, all_said
@@ -54,16 +54,19 @@ def read(
     report: Callable[[float], None] = lambda done: None,
     turns: Turns | None = None,
     put: Put = as_written,
+    brief: bool = False,
 ) -> Reading:
     """Read a record. Every finding and every sentence of the gist names the lines it rests on.
 
     report: told now and then how much is done, 0 to 1. turns: what the encoder says of the record's turns, where it is known already.
-    put: how our own words are put in the record's language.
+    put: how our own words are put in the record's language. brief: sentences as the rules word them and no more, where somebody waits for them.
     """
     lines = all_said(record)
     turns = turns or encoder.turns(record.turns, report)
     read_from = [*find_findings(record, lines, turns.likely), *find_dates(lines, record), *find_figures(lines, record)]
-    drawn = _in_full([finding for finding in read_from if finding.confidence >= PROPOSED], record, encoder)
+    drawn: Iterable[Finding] = [finding for finding in read_from if finding.confidence >= PROPOSED]
+    if not brief:
+        drawn = _in_full(drawn, record, encoder)
     findings = sorted(map(_judged, drawn), key=lambda finding: (finding.start, finding.kind))
     chapters = find_chapters(record, turns, agenda)
     return Reading(
@@ -76,7 +79,7 @@ def read(
     )
 
 
-def _in_full(findings: Sequence[Finding], record: Record, encoder: Encoder) -> Iterator[Finding]:
+def _in_full(findings: Iterable[Finding], record: Record, encoder: Encoder) -> Iterator[Finding]:
     """Findings with what else of the lines they cite belongs into their sentences; in the language that this is known of."""
     turns, places = [(turn.speaker, turn.text) for turn in record.turns], {turn.id: place for place, turn in enumerate(record.turns)}
     for finding in findings:

@@ -182,7 +182,7 @@ def lately(request: HttpRequest, meeting_id: UUID, minutes: Seconds = 5.0) -> An
     last = found.capture.lines.filter(settled=True).order_by("-end").values_list("end", flat=True).first() or 0.0
     since = max(0.0, last - minutes * 60) if minutes > 0 else 0.0
     record = live_record(found, since)
-    reading = read(record, encoder(), turns=live_turns(found, record))
+    reading = read(record, encoder(), turns=live_turns(found, record), brief=True)
     stated = [finding for finding in reading.findings if finding.kind in ("decision", "action") and finding.status == "standing"]
     said = [(sentence.text, sentence.said[0].line.start) for sentence in reading.gist]
     said += [(finding.text, finding.start) for finding in stated if finding.text not in {text for text, _ in said}]

@@ -248,6 +248,21 @@ def test_the_reader_is_above_a_plain_classifier_on_meetings_it_never_saw(apart):
     assert scores["chapters"]["pk"] < 0.40
 
 
+def test_where_somebody_waits_sentences_are_those_of_the_rules_alone(encoder, monkeypatch):
+    record = meeting(
+        ("Ada Quist", "Twelve toilets plus one accessible. Could somebody price them with three firms?"),
+        ("Tomas Vale", "I'll price them by Friday."),
+        ("Ada Quist", "Lovely, thank you."),
+    )
+    turns = encoder.turns(record.turns)
+    asked = []
+    monkeypatch.setattr(encoder.compressor, "wanted", lambda head, cut: asked.append(head) or [(0, 0, 0.9)])
+    brief, full = read(record, encoder, turns=turns, brief=True), read(record, encoder, turns=turns)
+    action, whole = (next(one for one in reading.findings if one.kind == "action") for reading in (brief, full))
+    assert whole.text == f"{action.text} (twelve toilets plus one accessible)" and whole.said == action.said
+    assert len(asked) == sum(one.kind in ("decision", "action", "question") for one in full.findings)
+
+
 def test_a_record_in_which_nobody_speaks_has_empty_minutes(encoder):
     empty = Record("empty", ())
     reading = read(empty, encoder)
