@@ -18,6 +18,7 @@ from pathlib import Path
 from tokenizers import Tokenizer
 
 from core.reading import wording
+from core.reading.due import MONTHS, WEEKDAYS
 from core.reading.headed import END, START, Headed
 from core.reading.network import COMPRESSION
 from core.reading.numbers import numbers_in
@@ -25,6 +26,7 @@ from core.reading.passage import STAND_INS, Passage, under_other_names
 from core.reading.words import terms
 
 _HEAD, _ALL = 60, 400  # tokens
+_DAY = re.compile(rf"\b(?:{'|'.join((*WEEKDAYS, *MONTHS))}|today|tonight|tomorrow)\b")
 _CLAUSES = re.compile(r"(?<=[.?!;:,–—])\s+|\s+(?=(?:and|but|so|because|then)\s)")
 
 
@@ -97,7 +99,7 @@ def in_full(head: str, cut: Passage, wanted: Wanted) -> str:
         piece = cut.pieces[place]
         told = wording.aside(clauses(piece.text)[number], piece.speaker, cut)
         size = len(told.split())
-        if share < FROM[cut.kind] or not told or size > room or not _says(told) - have:
+        if share < FROM[cut.kind] or not told or size > room or not _says(told) - have or _settles_otherwise(told, head, cut):
             continue
         have |= _says(told)
         room -= size
@@ -106,6 +108,14 @@ def in_full(head: str, cut: Passage, wanted: Wanted) -> str:
         return head
     more = ", ".join(chosen[key] for key in sorted(chosen))
     return f"{head.rstrip('?')} ({more}){'?' if head.endswith('?') else ''}"
+
+
+def _settles_otherwise(told: str, head: str, cut: Passage) -> bool:
+    """Does a clause name another day, or in a decision another figure, than the sentence does? One that was put and not taken stands among the
+    lines as well, and beside the one that holds it would say that both do."""
+    days = [set(_DAY.findall(text.lower())) for text in (told, head)]
+    figures = [numbers_in(text) for text in (told, head)] if cut.kind == "decision" else [set(), set()]
+    return any(bool(said - stated) and bool(stated) for said, stated in (days, figures))
 
 
 def _says(text: str) -> set[str | float]:

@@ -39,7 +39,15 @@ def test_what_is_wanted_of_the_lines_is_told_behind_the_sentence_in_their_order(
     assert in_full("Who prices them?", cut("question", None), wanted(three=0.9)) == "Who prices them (three firms)?"
     # Of what cannot be told in the third person nothing is told; to somebody's own words it is added as well.
     assert in_full(head, cut(owner=None), wanted(**{"get it": 0.9})) == head
-    assert in_full("Bart: “Three firms?”", cut("decision", None), wanted(Twelve=0.9)) == "Bart: “Three firms?” (twelve plus one accessible)"
+    assert in_full("Bart: “Is there anyone?”", cut("decision", None), wanted(Twelve=0.9)) == "Bart: “Is there anyone?” (twelve plus one accessible)"
+
+
+def test_what_was_put_and_not_taken_does_not_stand_beside_what_holds():
+    told = wanted(Twelve=0.9, hand=0.9, half=0.8)
+    assert in_full("Thirteen it is", cut("decision", None), told) == "Thirteen it is (hand wash)", "another figure"
+    assert in_full("Thirteen to price", cut(), told).startswith("Thirteen to price (twelve"), "a task has more than one"
+    days = passage("decision", [("Ada Quist", "Move it to Thursday; no, Friday it is; by the fern door.")], {0}, ["Ada Quist"])
+    assert in_full("Friday it is", days, lambda head, cut: [(0, n, 0.9) for n in range(4)]) == "Friday it is (by the fern door)"
 
 
 def test_it_has_bounds_and_what_is_wanted_most_comes_first():
