@@ -17,7 +17,7 @@ SPOKEN_OF = 0.4
 """The chance from which a meeting is taken to come back to a matter."""
 SURE_DONE, ALONE_DONE = 0.6, 0.5
 """How likely *done* has to be, where it is spoken of, and how sure that nothing else is spoken of there, to be proposed; else it is carried."""
-FAINT = 0.2
+FAINT = 0.25
 """The confidence from which something that was found opens a matter, to be kept where a later meeting comes back to it."""
 AROUND = (3, 1)
 """Turns before and after what a matter rests on in which its subject may be named."""
