@@ -15,7 +15,7 @@ from sklearn.metrics import roc_auc_score
 
 from bench.examples import Example, examples, third_of
 from bench.hearing import MODELS
-from bench.spoiling import JUDGED, beside, spoilt, stated
+from bench.spoiling import JUDGED, beside, source_of, spoilt, stated
 from bench.tables import table
 from core.reading import READING
 from core.reading.headed import SET_ASIDE
@@ -34,11 +34,10 @@ def judged() -> tuple[list[Judged], list[Judged]]:
     judge, draw = Judge(MODELS / READING), random.Random(0)
     wanted = [one for one in examples() if third_of(one) == SET_ASIDE and one.passage.kind in JUDGED]
     near = beside(wanted)
-    groups = list(dict.fromkeys((one.hand, one.passage.present if one.part is not None else ()) for one in wanted))
-    first = set(groups[::2])
+    first = set(list(dict.fromkeys(map(source_of, wanted)))[::2])
     halves: tuple[list[Judged], list[Judged]] = ([], [])
     for place, one in enumerate(wanted):
-        half = halves[(one.hand, one.passage.present if one.part is not None else ()) not in first]
+        half = halves[source_of(one) not in first]
         half += [(one, how, text, judge.likely(text, one.passage)) for how, text in [(_TRUE, stated(one)), *spoilt(one, near[place], draw)]]
     return halves
 

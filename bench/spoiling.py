@@ -40,8 +40,13 @@ def beside(wanted: Sequence[Example]) -> dict[int, list[Example]]:
     return {place: [other for other in groups[_group(one)] if other.text != one.text] for place, one in enumerate(wanted)}
 
 
-def _group(one: Example) -> tuple[str, str, tuple[str, ...]]:
-    return one.hand, one.passage.kind, one.passage.present if one.part is not None else ()
+def source_of(one: Example) -> tuple[str, tuple[str, ...]]:
+    """The meeting that an example is of, by its hand and who was there; of passages, the hand."""
+    return one.hand, one.passage.present if one.part is not None else ()
+
+
+def _group(one: Example) -> tuple[object, str]:
+    return source_of(one), one.passage.kind
 
 
 def stated(example: Example) -> str:

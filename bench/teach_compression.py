@@ -19,7 +19,7 @@ from torch.nn import functional
 from bench.examples import GROUPS, examples, third_of
 from bench.teach import padded
 from bench.teach_headed import Headed
-from bench.teaching import published
+from bench.teaching import batched, published
 from bench.writing import by_plain_rules
 from core.reading.compression import Laid, clauses, lay_out, share_of
 from core.reading.headed import SET_ASIDE
@@ -53,10 +53,7 @@ def main(folder: Path) -> None:
             shares = [share_of(clauses(one.passage.pieces[place].text)[number], one.text) for place, number, _, _ in laid.spans]
             if shares:
                 rows.append((laid, shares))
-        rows.sort(key=lambda row: len(row[0].tokens) + 20 * draw.random())
-        cut = [rows[at : at + TOGETHER] for at in range(0, len(rows), TOGETHER)]
-        draw.shuffle(cut)
-        return cut
+        return batched(rows, lambda row: len(row[0].tokens), TOGETHER, draw)
 
     network = Headed(weights)
     network.learn(batches, EPOCHS, lambda batch: loss_of(network, batch), folder / "compression.npz")

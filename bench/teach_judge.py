@@ -22,7 +22,7 @@ from bench.examples import Example, examples, third_of
 from bench.spoiling import JUDGED, beside, spoilt, stated
 from bench.teach import padded
 from bench.teach_headed import Headed
-from bench.teaching import published
+from bench.teaching import batched, published
 from core.reading.headed import SET_ASIDE
 from core.reading.passage import STAND_INS
 from core.reading.writer.judge import laid_out, tokens_of
@@ -65,10 +65,7 @@ def main(folder: Path) -> None:
 
     def batches(epoch: int) -> list[list[Row]]:
         draw = random.Random(epoch)
-        rows = sorted(_drawn(wanted, near, tokenizer, draw), key=lambda row: len(row[0]) + 20 * draw.random())
-        cut = [rows[at : at + TOGETHER] for at in range(0, len(rows), TOGETHER)]
-        draw.shuffle(cut)
-        return cut
+        return batched(_drawn(wanted, near, tokenizer, draw), lambda row: len(row[0]), TOGETHER, draw)
 
     def loss_of(batch: Sequence[Row]) -> Tensor:
         ids, mask = padded([tokens for tokens, _, _ in batch])

@@ -14,6 +14,7 @@ from dataclasses import asdict, dataclass
 import numpy as np
 
 from bench.adam import adam
+from bench.listwise import softmax
 from bench.of_series import Series, load_series, open_before, read_before
 from core.ledger.became import LATER, OF_DECISIONS, signs
 from core.ledger.fitted import FITTED, Fitted
@@ -86,8 +87,7 @@ def _fit_places(taught: Sequence[Example]) -> tuple[np.ndarray, np.ndarray]:
         for one in taught:
             scaled = (one.turns - centre) / spread
             logits = np.r_[scaled @ weights[:width], one.never[:-1] @ weights[width:] + one.never[-1]]
-            parts = np.exp(logits - logits.max())
-            parts /= parts.sum()
+            parts = softmax(logits)
             wanted = np.zeros(len(parts))
             aim = one.places or [len(parts) - 1]
             wanted[aim] = parts[aim] / parts[aim].sum()

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import os
+import random
 import sys
 import zipfile
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 import torch
@@ -16,10 +17,15 @@ from tokenizers import Tokenizer
 from torch import Tensor, nn
 
 from core.reading.encoder import READING
+from core.reading.headed import load_tokenizer
+
+Row = TypeVar("Row")
 
 RATE, HEAD_RATE, DECAY = 1e-3, 2e-3, 0.01
 WARM, LOWEST = 20, 0.02
 """Steps until the rate is whole, and the share of it that is left at the end."""
+_SPREAD = 20
+"""Tokens by which rows that come together may differ for being drawn anew."""
 
 
 def published() -> tuple[dict[str, np.ndarray], Tokenizer]:
@@ -27,10 +33,15 @@ def published() -> tuple[dict[str, np.ndarray], Tokenizer]:
     models = Path(os.environ["AFTERSHOWER_MODELS"]) / READING
     with zipfile.ZipFile(models / "model.zip") as archive:
         weights = load(archive.read("model.safetensors"))
-    tokenizer = Tokenizer.from_file(str(models / "tokenizer.json"))
-    tokenizer.no_truncation()
-    tokenizer.no_padding()
-    return weights, tokenizer
+    return weights, load_tokenizer(models)
+
+
+def batched(rows: Iterable[Row], length: Callable[[Row], int], together: int, draw: random.Random) -> list[list[Row]]:
+    """Rows of about one length together, in any order."""
+    kept = sorted(rows, key=lambda row: length(row) + _SPREAD * draw.random())
+    cut = [kept[at : at + together] for at in range(0, len(kept), together)]
+    draw.shuffle(cut)
+    return cut
 
 
 def learn(

@@ -3,7 +3,7 @@
 The rules word one clause of the evidence ("Rohan to price them"), and the others have what it is about ("Twelve plus one accessible. Is there
 anyone who'd price them, three firms?"). A network, the encoder MiniLM with low-rank updates, says of each clause how much of it a person would
 have put into the sentence; those of which enough is wanted are told behind it, in the words in which they were said. Nothing is in it that
-nobody said, and nothing is put together that was said apart but for the colon and the commas between.
+nobody said, and nothing is put together that was said apart but for the brackets and the commas between.
 
 It was taught by bench/teach_compression.py on sentences that people wrote of passages.
 """
@@ -83,8 +83,8 @@ class Compressor:
 Wanted = Callable[[str, Passage], Iterable[tuple[int, int, float]]]
 LANGUAGE = "en"
 """Of what was said in another one nothing is known."""
-FROM = {"action": 0.3, "decision": 0.3, "question": 0.3}
-"""The share of a clause that has to be wanted, by the kind of finding."""
+FROM = 0.3
+"""The share of a clause that has to be wanted."""
 MOST = 20
 """Words that are told behind a sentence."""
 
@@ -99,7 +99,7 @@ def in_full(head: str, cut: Passage, wanted: Wanted) -> str:
         piece = cut.pieces[place]
         told = wording.aside(clauses(piece.text)[number], piece.speaker, cut)
         size = len(told.split())
-        if share < FROM[cut.kind] or not told or size > room or not _says(told) - have or _settles_otherwise(told, head, cut):
+        if share < FROM or not told or size > room or not _says(told) - have or _settles_otherwise(told, head, cut):
             continue
         have |= _says(told)
         room -= size

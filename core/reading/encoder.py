@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import os
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache, cached_property
@@ -11,9 +10,9 @@ from pathlib import Path
 
 import numpy as np
 import onnxruntime
-from tokenizers import Tokenizer
 
 from core.reading.compression import Compressor
+from core.reading.headed import END, START, load_tokenizer, open_network
 from core.reading.network import TAUGHT
 from core.record.model import Turn
 
@@ -24,7 +23,6 @@ LABELS = ("decision", "action", "question", "seam", "settled")
 chapter; part of a decision, whether or not it is taken back later."""
 WIDTH = 384
 
-_START, _END = 101, 102  # [CLS] and [SEP] of the tokenizer
 _TURN, _QUESTION = 96, 40  # tokens of a turn, of a question, that count
 _BLOCK = 224  # tokens read together; the encoder was trained on 256 at most
 _CUTS = (1.0, 1 / 3, 2 / 3)
@@ -58,9 +56,7 @@ class Encoder:
         """folder: what core.reading.network made."""
         self.parts = tuple(range(len(TAUGHT)) if parts is None else parts)
         self._folder = folder
-        self._tokenizer = Tokenizer.from_file(str(folder / "tokenizer.json"))
-        self._tokenizer.no_truncation()
-        self._tokenizer.no_padding()
+        self._tokenizer = load_tokenizer(folder)
         self._networks: dict[str, onnxruntime.InferenceSession] = {}
 
     @cached_property
@@ -70,7 +66,7 @@ class Encoder:
 
     def plain(self, texts: Sequence[str]) -> np.ndarray:
         """What texts are about, by the encoder as it was published, shape (texts, 384), each of length 1."""
-        tokens = [[_START, *ids[:_BLOCK], _END] for ids in self._tokens(texts)]
+        tokens = [[START, *ids[:_BLOCK], END] for ids in self._tokens(texts)]
         made = np.zeros((len(texts), WIDTH), np.float32)
         order = sorted(range(len(texts)), key=lambda i: len(tokens[i]))  # of like length together: less padding
         for first in range(0, len(order), 4 * _TOGETHER):
@@ -80,14 +76,14 @@ class Encoder:
 
     def questions(self, texts: Sequence[str]) -> np.ndarray:
         """Questions in the space of the vectors of Turns, shape (texts, 384 · 3): the product says how well a turn answers."""
-        tokens = [[_START, *ids[:_QUESTION], _END] for ids in self._tokens(texts)]
+        tokens = [[START, *ids[:_QUESTION], END] for ids in self._tokens(texts)]
         made = {part: np.concatenate([self._means(f"taught-{part}", [row]) for row in tokens]) for part in self.parts}
         return self._side_by_side([made[part] for part, _ in self._readings()])
 
     def turns(self, turns: Sequence[Turn], report: Callable[[float], None] = lambda done: None) -> Turns:
         """Read turns, each with those around it. report: told now and then how much is done, 0 to 1."""
         named = [f"{turn.speaker.split()[0].lower() if turn.speaker.strip() else ''} : {turn.text}" for turn in turns]
-        tokens = [[*ids[:_TURN], _END] for ids in self._tokens(named)]
+        tokens = [[*ids[:_TURN], END] for ids in self._tokens(named)]
         if not tokens:
             return Turns(np.zeros((0, len(LABELS))), np.zeros((0, WIDTH * len(_CUTS))))
         read = [
@@ -111,7 +107,7 @@ class Encoder:
         blocks = list(_blocks([len(one) for one in tokens], cut))
         for first in range(0, len(blocks), _TOGETHER):
             chosen = blocks[first : first + _TOGETHER]
-            states, _ = self._states(f"taught-{part}", [[_START, *(t for one in tokens[a:b] for t in one)] for a, b in chosen])
+            states, _ = self._states(f"taught-{part}", [[START, *(t for one in tokens[a:b] for t in one)] for a, b in chosen])
             for (a, b), block in zip(chosen, states, strict=True):
                 at = 1
                 for turn in range(a, b):
@@ -131,12 +127,7 @@ class Encoder:
 
     def _states(self, network: str, rows: list[list[int]]) -> tuple[np.ndarray, np.ndarray]:
         if network not in self._networks:
-            options = onnxruntime.SessionOptions()
-            # As many threads as there are cores for this process: more of them wait for each other.
-            options.intra_op_num_threads = len(os.sched_getaffinity(0))
-            self._networks[network] = onnxruntime.InferenceSession(
-                self._folder / f"{network}.onnx", options, providers=["CPUExecutionProvider"]
-            )
+            self._networks[network] = open_network(self._folder / f"{network}.onnx")
         longest = max(map(len, rows))
         ids = np.array([row + [0] * (longest - len(row)) for row in rows], np.int64)
         mask = np.array([[1.0] * len(row) + [0.0] * (longest - len(row)) for row in rows], np.float32)

@@ -15,17 +15,28 @@ SET_ASIDE = 2
 """The third of the labelled meetings and passages that networks of this kind were not taught by."""
 
 
+def load_tokenizer(folder: Path) -> Tokenizer:
+    """The encoder's, from beside its networks; texts are neither cut nor filled up."""
+    tokenizer = Tokenizer.from_file(str(folder / "tokenizer.json"))
+    tokenizer.no_truncation()
+    tokenizer.no_padding()
+    return tokenizer
+
+
+def open_network(path: Path) -> onnxruntime.InferenceSession:
+    """A network, with as many threads as there are cores for this process: more of them wait for each other."""
+    options = onnxruntime.SessionOptions()
+    options.intra_op_num_threads = len(os.sched_getaffinity(0))
+    return onnxruntime.InferenceSession(path, options, providers=["CPUExecutionProvider"])
+
+
 class Headed:
     """A network, loaded: some 30 MB."""
 
     def __init__(self, folder: Path, updates: Path):
         """folder: what core.reading.network made. updates: what it was taught; the graph is named after it."""
-        self.tokenizer = Tokenizer.from_file(str(folder / "tokenizer.json"))
-        self.tokenizer.no_truncation()
-        self.tokenizer.no_padding()
-        options = onnxruntime.SessionOptions()
-        options.intra_op_num_threads = len(os.sched_getaffinity(0))
-        self._network = onnxruntime.InferenceSession(folder / f"{updates.stem}.onnx", options, providers=["CPUExecutionProvider"])
+        self.tokenizer = load_tokenizer(folder)
+        self._network = open_network(folder / f"{updates.stem}.onnx")
         with np.load(updates) as taught:
             self._weight, self._bias = taught["head.weight"].astype(np.float32)[0], float(taught["head.bias"][0])
 

@@ -33,7 +33,7 @@ _WHEN_FIRST = re.compile(r"^(?:(?:next (?:time|week|month)|tomorrow|today|tonigh
 """A time before what is to be done: "I'll tomorrow ring him" is "to ring him"."""
 _PROMISES = re.compile(r"\b(?:you'll have|you(?:'ll| will| can) get|leave (?:it|that) (?:with|to) me|somebody|someone)\b", re.IGNORECASE)
 """A commitment in another form."""
-DAYS = frozenset((*WEEKDAYS, *MONTHS))
+_DAYS = frozenset((*WEEKDAYS, *MONTHS))
 _ORDINARY = 3.5
 """Zipf frequency (van Heuven et al. 2014) from which a word at the head of a sentence is taken for no name."""
 _EMPTY = re.compile(r"(?:do|take|have|get|put|see|say|try|live|manage|be|make)(?: (?:it|that|this|them|so|my best))?\W*$", re.IGNORECASE)
@@ -117,7 +117,7 @@ def aside(said: str, speaker: str, cut: Passage) -> str:
 def _within(text: str) -> str:
     """As it stands within a sentence: with a small letter, unless its first word is a name."""
     first = re.match(r"[A-Z][a-z'-]*", text)
-    return text[:1].lower() + text[1:] if first and first[0].lower() not in DAYS and zipf(first[0].lower(), "en") >= _ORDINARY else text
+    return text[:1].lower() + text[1:] if first and first[0].lower() not in _DAYS and zipf(first[0].lower(), "en") >= _ORDINARY else text
 
 
 PROCEDURE = re.compile(
