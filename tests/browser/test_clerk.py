@@ -102,7 +102,11 @@ def test_from_the_calendar_to_the_minutes(house, enter, calendar, talker):
     expect(standing).to_have_text("The clerk is on the record")
     expect(page.get_by_text(re.compile("In the call: .*Pavel Drozd"))).to_be_visible()
     live = page.get_by_role("region", name="Live record")
-    expect(live.get_by_text("Pavel Drozd").first).to_be_visible(timeout=30_000)
+    # At his third turn at the latest: how far a microphone and voices that come in one by one lie apart is a matter of the machine,
+    # and of two who speak over each other the live record, which hears all of them at once, has one.
+    turns = turns_of(RECORDING)
+    third = [turn for turn in turns if turn.name == "Pavel Drozd"][2]
+    expect(live.get_by_text("Pavel Drozd").first).to_be_visible(timeout=(third.end + LEAD + 20.0) * 1000)
 
     talker.get_by_label("Write to all").fill("The drawing is number 88")
     talker.get_by_role("button", name="Put it there").click()
@@ -111,7 +115,7 @@ def test_from_the_calendar_to_the_minutes(house, enter, calendar, talker):
     expect(live.get_by_role("link", name=re.compile("^Save drawing 88.pdf"))).to_be_visible()
 
     # Off the record while somebody says a long sentence: the next one, since how far they are by now is a matter of the machine.
-    turns, reached = turns_of(RECORDING), max(clocks(house, "heating").values())
+    reached = max(clocks(house, "heating").values())
     unheard = next(turn for turn in turns if turn.name in PEOPLE and turn.start + LEAD > reached + 5.0 and len(turn.text.split()) >= 14)
     until(lambda: clocks(house, "heating")[unheard.name] > unheard.start + LEAD - 3.0, 120)
     page.get_by_role("button", name="Off the record").click()
