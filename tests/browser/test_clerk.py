@@ -6,7 +6,6 @@ Two people speak from files, one into Chromium's microphone, which is fed from a
 from __future__ import annotations
 
 import re
-import time
 from datetime import UTC, datetime, timedelta
 
 import numpy as np
@@ -126,11 +125,9 @@ def test_from_the_calendar_to_the_minutes(house, enter, calendar, talker):
     page.get_by_role("button", name="On the record").click()
     expect(chat).to_contain_text("On the record again.")
     house.kill(clerk)  # and another comes
-    killed = time.monotonic()
     house.start_clerk()
     talker.get_by_role("button", name=re.compile("^Open: Clerk of Larkmoor")).click(timeout=30_000)
     expect(chat.get_by_text("On the record again.")).to_have_count(2)
-    assert time.monotonic() - killed < 35  # with the opening by hand
     reached = max(clocks(house, "heating").values())
     until(lambda: max(clocks(house, "heating").values()) > reached + 12.0, 120)  # and more is said
     talker.get_by_role("button", name="End it for all").click()

@@ -93,14 +93,12 @@ def test_a_web_server_told_to_stop_finishes_what_it_has_begun(house, maren):
 def test_a_migration_that_has_to_wait_stops_nobody_from_reading(house):
     """A plan is tried again and again while somebody reads for long; whoever comes to read meanwhile is let in between."""
     house.manage("migrate", "accounts", "0008")
-    longest, stop = 0.0, threading.Event()
+    read_again, stop = [], threading.Event()
 
     def read() -> None:
-        nonlocal longest
         while not stop.is_set():
-            begun = time.monotonic()
             house.rows("select id from accounts_workspace")
-            longest = max(longest, time.monotonic() - begun)
+            read_again.append(True)
             time.sleep(0.05)
 
     with psycopg.connect(house._address("faults")) as reader:
@@ -108,12 +106,14 @@ def test_a_migration_that_has_to_wait_stops_nobody_from_reading(house):
         reading = threading.Thread(target=read)
         reading.start()
         plan = begin(house, "prepare")
-        until(lambda: "trying again" in plan.stderr.readline())
+        for _ in range(2):
+            until(lambda: "trying again" in plan.stderr.readline())
+            read_again.clear()
+            until(lambda: read_again)
     plan.communicate(timeout=60)
     stop.set()
     reading.join()
     assert plan.returncode == 0
-    assert longest < 6, "two seconds, on a machine that is not asked for much else"
     assert house.rows("select provider from accounts_workspace") == [("",)]
 
 
