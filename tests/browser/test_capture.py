@@ -134,7 +134,7 @@ def test_a_minute_with_a_pause_and_a_server_restart(house, microphone, fed):
     meeting = begin(page, "Heating, captured")
 
     # Words appear while people speak; a note is written beside them.
-    expect(page.get_by_role("region", name="Live record").get_by_text(re.compile("drawings", re.I)).first).to_be_visible(timeout=30_000)
+    expect(page.get_by_role("region", name="Live record").get_by_text(re.compile("drawings", re.I)).first).to_be_visible()
     page.get_by_label("Write a note").fill("Ask about the grant")
     page.keyboard.press("Enter")
     expect(page.get_by_text("Ask about the grant")).to_be_visible()
@@ -151,10 +151,10 @@ def test_a_minute_with_a_pause_and_a_server_restart(house, microphone, fed):
 
     # The server dies and comes back; the seconds wait on the device.
     house.kill(house.web)
-    expect(page.get_by_text(re.compile("No connection"))).to_be_visible(timeout=20_000)
+    expect(page.get_by_text(re.compile("No connection"))).to_be_visible()
     page.wait_for_timeout(3000)
     house.start_web()
-    expect(page.get_by_text(re.compile("No connection"))).to_be_hidden(timeout=30_000)
+    expect(page.get_by_text(re.compile("No connection"))).to_be_hidden()
     page.wait_for_timeout(6000)
     stop(page)
     expect(page.get_by_role("heading", name="Record", exact=True)).to_be_visible(timeout=90_000)
@@ -294,7 +294,7 @@ def test_rehearsal_says_what_works_and_leaves_nothing(house, microphone, fed):
     page = microphone(house, fed)
     page.get_by_role("link", name="Rehearse first").click()
     page.get_by_role("button", name="Begin the rehearsal").click()
-    expect(page.get_by_text(re.compile("Heard: “"))).to_be_visible(timeout=30_000)
+    expect(page.get_by_text(re.compile("Heard: “"))).to_be_visible()
     for said in ("It answers.", "Your voice is well above the background.", "A second of sound takes"):
         expect(page.get_by_text(re.compile(re.escape(said)))).to_be_visible()
     page.get_by_role("button", name="That is enough").click()
@@ -323,7 +323,7 @@ def test_a_memo_reaches_a_colleague_who_answers(house, microphone, fed, enter):
     yuki.get_by_label("Write a note").fill("Thank you, I'll ask him")
     yuki.get_by_role("checkbox", name="Share").check()
     yuki.get_by_role("region", name="Notes").get_by_role("button", name="Add").click()
-    expect(page.get_by_text("Thank you, I'll ask him")).to_be_visible(timeout=10_000)
+    expect(page.get_by_text("Thank you, I'll ask him")).to_be_visible()
 
 
 def test_people_in_the_room_answer_the_notice_and_read_captions(house, microphone, fed, enter):
@@ -344,10 +344,10 @@ def test_people_in_the_room_answer_the_notice_and_read_captions(house, microphon
     expect(visitor.get_by_text("Your answer is kept")).to_be_visible()
     expect(page.get_by_text("Ana Ruiz")).to_be_visible()
     page.get_by_role("dialog").get_by_role("button", name="Begin").click()
-    expect(visitor.get_by_text("On the record now")).to_be_visible(timeout=10_000)
+    expect(visitor.get_by_text("On the record now")).to_be_visible()
     captions = page.context.new_page()
     captions.goto(page.url + "/captions?language=es")
-    expect(captions.get_by_text(re.compile("micrófono", re.I))).to_be_visible(timeout=30_000)
+    expect(captions.get_by_text(re.compile("micrófono", re.I))).to_be_visible()
     captions.close()
     page.bring_to_front()
     stop(page)
@@ -372,7 +372,7 @@ def test_several_files_at_once_go_on_while_one_is_elsewhere(house, enter, tmp_pa
     expect(first.get_by_label("When did it begin?")).to_have_value("2026-10-05T09:30")
     first.get_by_role("button", name="Take it in").click()
     page.get_by_role("status").get_by_role("link", name="Morning round").click()
-    expect(page.get_by_text("those shown are estimated")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("those shown are estimated")).to_be_visible()
 
 
 def test_a_screen_with_its_sound(house, microphone, fed):
@@ -404,7 +404,7 @@ def test_a_screen_with_its_sound(house, microphone, fed):
     begun = house.rows("select stretch_id from capture_picture where at < 60000 group by stretch_id")
     assert len(begun) == 2 and pictures[0]["start"] < 2.5 and pictures[-1]["start"] < len(both) / CAPTURE_RATE
     shown = page.get_by_role("figure", name="Screen").get_by_role("img")
-    expect(shown).to_be_visible(timeout=30_000)
+    expect(shown).to_be_visible()
     assert shown.evaluate("image => image.decode().then(() => image.naturalWidth)") > 600
 
 
@@ -447,7 +447,7 @@ def test_troubles_on_the_way(house, microphone, fed):
     expect(said).to_contain_text("slept for a while")
     go_on(page, 3)
     house.start_web()
-    expect(page.get_by_text(re.compile("No connection"))).to_be_hidden(timeout=30_000)
+    expect(page.get_by_text(re.compile("No connection"))).to_be_hidden()
     stop(page)
     asked = (
         "select ended_by, s.samples from capture_stretch s join capture_capture c on c.id = s.capture_id where c.meeting_id = %s order by number"
@@ -467,8 +467,8 @@ def test_silence_and_distortion_are_said_early(house, microphone, tmp_path):
     page.clock.install()
     begin(page, "Too loud, too quiet")
     said = page.get_by_role("alert")
-    expect(said).to_contain_text("distorts", timeout=20_000)
-    expect(said).to_have_count(0, timeout=20_000)
+    expect(said).to_contain_text("distorts")
+    expect(said).to_have_count(0)
     page.clock.fast_forward(61_000)
     expect(said).to_contain_text("Nothing has been heard for a minute")
     page.clock.resume()

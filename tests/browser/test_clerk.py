@@ -84,7 +84,7 @@ def test_from_the_calendar_to_the_minutes(house, enter, calendar, talker):
     clerk = house.start_clerk()
     page = enter(house, MAREN)
     entry = page.get_by_role("listitem").filter(has_text="Heating call").first
-    expect(entry).to_contain_text("The clerk stays away: nobody asked for it", timeout=30_000)
+    expect(entry).to_contain_text("The clerk stays away: nobody asked for it")
     talker.get_by_role("button", name="Come in").click()
     expect(talker.get_by_role("status")).to_have_text("You are in.")
     entry.get_by_role("button", name="Let the clerk go to Heating call").click()
@@ -92,7 +92,7 @@ def test_from_the_calendar_to_the_minutes(house, enter, calendar, talker):
 
     # It knocks, is let in, and says who it is before anything else.
     visits = page.get_by_role("region", name="The clerk")
-    expect(visits).to_contain_text("The clerk knocks", timeout=20_000)
+    expect(visits).to_contain_text("The clerk knocks")
     talker.get_by_role("button", name=re.compile("^Open: Clerk of Larkmoor")).click()
     chat = talker.get_by_role("list").nth(1)
     expect(chat).to_contain_text("I am a program: the clerk of Larkmoor Botanic Garden, here for Maren Tollefsen.")
@@ -119,14 +119,14 @@ def test_from_the_calendar_to_the_minutes(house, enter, calendar, talker):
     until(lambda: clocks(house, "heating")[unheard.name] > unheard.start + LEAD - 3.0, 120)
     page.get_by_role("button", name="Off the record").click()
     assert clocks(house, "heating")[unheard.name] < unheard.start + LEAD
-    expect(chat).to_contain_text("Off the record: Maren Tollefsen asked for it.", timeout=5_000)
+    expect(chat).to_contain_text("Off the record: Maren Tollefsen asked for it.")
     expect(live).to_contain_text("off the record")
     until(lambda: clocks(house, "heating")[unheard.name] > unheard.end + LEAD + 1.0, 120)
     page.get_by_role("button", name="On the record").click()
     expect(chat).to_contain_text("On the record again.")
     house.kill(clerk)  # and another comes
     house.start_clerk()
-    talker.get_by_role("button", name=re.compile("^Open: Clerk of Larkmoor")).click(timeout=30_000)
+    talker.get_by_role("button", name=re.compile("^Open: Clerk of Larkmoor")).click(timeout=90_000)
     expect(chat.get_by_text("On the record again.")).to_have_count(2)
     reached = max(clocks(house, "heating").values())
     until(lambda: max(clocks(house, "heating").values()) > reached + 12.0, 120)  # and more is said

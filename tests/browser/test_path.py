@@ -127,7 +127,7 @@ def test_what_cannot_be_used_is_said_and_becomes_no_meeting(house, enter, tmp_pa
     page.set_input_files("input[type=file]", path)
     expect(page.get_by_text("It has arrived.")).to_be_visible()
     page.get_by_role("button", name="Take it in").click()
-    expect(page.get_by_role("alert").filter(has_text=said)).to_be_visible(timeout=30_000)
+    expect(page.get_by_role("alert").filter(has_text=said)).to_be_visible()
     expect(page.get_by_role("form", name=name)).to_be_visible()  # what was said of it is still there
     page.get_by_role("link", name="Library").click()
     expect(page.get_by_role("heading", name="Library")).to_be_visible()

@@ -44,7 +44,8 @@ def secretary(monkeypatch):
 def judge(monkeypatch):
     """How well what is written is judged is measured (bench); here whoever is in `doubted` is told to have written what does not follow."""
     doubted: set[str] = set()
-    monkeypatch.setattr("server.stages.word.judge", lambda: lambda text, cut: cut.kind not in doubted)
+    for asks in ("server.stages.word", "server.minutes.actions.own_writer"):
+        monkeypatch.setattr(f"{asks}.judge", lambda: lambda text, cut: cut.kind not in doubted)
     return doubted
 
 
@@ -191,7 +192,7 @@ def elsewhere(settings):
     running.server_close()
 
 
-def test_an_admin_names_a_writer_elsewhere_tries_it_and_has_the_other_back(maren, caller, member, elsewhere, settings):
+def test_an_admin_names_a_writer_elsewhere_tries_it_and_has_the_other_back(maren, caller, member, elsewhere, settings, judge):
     call, at, address = caller(maren), "/api/workspace/writer", settings.WRITERS[0]
     assert caller(member("Idris Quaye"))("get", at).status_code == 403
     assert call("post", f"{at}/try").status_code == 409
@@ -200,6 +201,9 @@ def test_an_admin_names_a_writer_elsewhere_tries_it_and_has_the_other_back(maren
     assert shown["works"] and shown["has_key"] and "secret" not in str(shown)
     assert "secret" not in str(list(OwnWriter.objects.values())) and endpoint_of(maren.workspace).key == "secret"
     assert call("post", f"{at}/try").json() == {"text": "Bo says: I'll ring the roofer about the gutter on Monday.", "held": True}
+    judge.add("action")  # as in the minutes: what does not follow would not be stated
+    assert not call("post", f"{at}/try").json()["held"]
+    judge.clear()
     call("put", at, {"address": address, "model": "inventing"})
     assert not call("post", f"{at}/try").json()["held"] and endpoint_of(maren.workspace).key == "secret"
     call("put", at, {"address": address, "model": "down"})

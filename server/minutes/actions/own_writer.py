@@ -15,6 +15,7 @@ from core.text import one_line
 from server.accounts.models import Membership, Workspace
 from server.acting import acting
 from server.minutes.models import OwnWriter
+from server.pipeline.ear import judge
 from server.problems import Refused
 from server.sealing import seal, unseal
 from server.sharing.policy import Can, require
@@ -69,7 +70,7 @@ def try_writer(membership: Membership) -> tuple[str, bool]:
         [text] = endpoint.write([_TRIAL])
     except InputProblem as problem:
         raise Refused(502, str(problem)) from problem
-    return text, is_held(text, _TRIAL)
+    return text, is_held(text, _TRIAL, judge())
 
 
 def is_allowed(address: str) -> bool:
