@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Literal
@@ -61,13 +62,19 @@ def _days(found: re.Match[str], today: date, *, back: bool) -> tuple[date, date]
         # Asked on a Tuesday, "on Tuesday" is today where one looks ahead, and a week ago where one looks back.
         day = today + timedelta(days=ahead - 7 if back else ahead)
         return day, day
-    try:
-        if said["iso"]:
-            return date.fromisoformat(said["iso"]), date.fromisoformat(said["iso"])
-        number = int(said["number"]) if said["number"] else ORDINALS[said["ordinal"]]
-        days = [date(today.year + years, MONTHS.index(said["month"]) + 1, number) for years in (-1, 0, 1)]
-    except ValueError:
-        return None  # no such day
-    fitting = [day for day in days if (day <= today if back else day >= today)]
-    day = fitting[-1] if back else fitting[0]
-    return day, day
+    days = []
+    for years in range(-_LEAP, _LEAP + 1):
+        with suppress(ValueError):  # a year that has no such day
+            days.append(_dated(said, today.year + years))
+    fitting = [day for day in days if said["iso"] or (day <= today if back else day >= today)]
+    return (fitting[-1 if back else 0],) * 2 if fitting else None
+
+
+_LEAP = 8
+"""Years within which there is every day that there is."""
+
+
+def _dated(said: dict[str, str], year: int) -> date:
+    if said["iso"]:
+        return date.fromisoformat(said["iso"])
+    return date(year, MONTHS.index(said["month"]) + 1, int(said["number"]) if said["number"] else ORDINALS[said["ordinal"]])
