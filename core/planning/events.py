@@ -187,12 +187,9 @@ def _settled(event: Written, home: tzinfo) -> Written:
 
 
 def _span(event: Written, home: tzinfo) -> tuple[datetime, datetime, bool]:
-    start, end = event["DTSTART"].dt, event["DTEND"].dt if event.get("DTEND") else None
-    all_day = not isinstance(start, datetime)
-    if end is None:
-        end = start + (event["DURATION"].dt if event.get("DURATION") else timedelta(days=1) if all_day else timedelta())
-    first, last = _moment(start, home), _moment(end, home)
-    return first, max(first, last), all_day
+    start = event["DTSTART"].dt
+    first, last = _moment(start, home), _moment(event["DTEND"].dt, home)  # which every instance has, whatever the event has
+    return first, max(first, last), not isinstance(start, datetime)
 
 
 def _moment(value: date, home: tzinfo) -> datetime:

@@ -149,6 +149,19 @@ def test_what_cannot_be_read_takes_nothing_else_with_it():
         assert any(f"“{name}”" in trouble for trouble in found.troubles), name
 
 
+def test_an_event_without_an_end_is_as_long_as_rfc_5545_says():
+    """3.6.1: a whole day where it has a day, no time at all where it has a time, or its DURATION."""
+    events = "UID:d\nDTSTART;VALUE=DATE:20260302", "UID:t\nDTSTART:20260302T090000Z", "UID:l\nDTSTART:20260302T090000Z\nDURATION:PT30M"
+    lasts = {event.uid: event.end - event.start for event in read_events(calendar(*events), *MARCH).events}
+    assert lasts == {"d": timedelta(days=1), "t": timedelta(), "l": timedelta(minutes=30)}
+
+
+def test_more_events_than_anybody_has_are_refused(monkeypatch):
+    monkeypatch.setattr("core.planning.events.MOST_EVENTS", 2)
+    with pytest.raises(InputProblem, match="more than 2 events"):
+        read_events(calendar(*(f"UID:{one}\nDTSTART:20260302T090000Z" for one in "abc")), *MARCH)
+
+
 @pytest.mark.parametrize("data", [b"", b"<html>sign in</html>", b"hello", b"\xff\xfe\x00", calendar(WEEKLY)[:-20]])
 def test_what_is_no_calendar_is_said(data):
     with pytest.raises(InputProblem, match="calendar"):
@@ -169,3 +182,5 @@ def test_where_a_link_stands():
     assert link_in(first.sources).address == "https://calls.example/rooms/a"
     quoted = WEEKLY + '\nCONFERENCE;VALUE=URI;FEATURE="AUDIO,VIDEO":https://calls.example/rooms/q'
     assert link_in(read_events(calendar(quoted), *MARCH).events[0].sources).address == "https://calls.example/rooms/q"
+    own = WEEKLY + "\nX-WHERE-TO-CALL:https://calls.example/rooms/x"
+    assert link_in(read_events(calendar(own), *MARCH).events[0].sources).address == "https://calls.example/rooms/x"

@@ -16,6 +16,8 @@ from server.keeping.models import Announced, KeepingRule
 from server.meetings.models import Meeting, Series, Shelf, ShelfPlace, Shelved
 from server.record.actions.delete_meeting import erase_now
 from server.record.models import Line
+from server.removals.ledger import as_line, replay
+from server.removals.models import Removal
 from tests.server.conftest import delivered
 
 
@@ -73,6 +75,15 @@ def test_sound_goes_after_it_was_told_for_seven_nights_and_the_record_stays(hear
     assert not meeting.voices.exclude(embedding=None).exists() and Announced.objects.count() == 0
     assert call("get", f"/api/meetings/{meeting.pk}/hold").json()["sound_gone_at"]
     assert nights(3) == 0, "once"
+
+
+def test_what_was_let_go_of_is_let_go_of_again_after_an_older_backup(heard, settings, django_capture_on_commit_callbacks):
+    sound, record = heard(), heard("Locks again")
+    lines = [as_line(Removal(kind="let go", facts={"meeting": str(one.pk), "what": what})) for one, what in ((sound, "sound"), (record, "record"))]
+    with django_capture_on_commit_callbacks(execute=True):
+        assert replay(lines) == 2 and replay(lines) == 0
+    assert files(settings, sound) == files(settings, record) == []
+    assert Line.objects.filter(meeting=sound).exists() and not Line.objects.filter(meeting=record).exists()
 
 
 def test_the_record_goes_and_its_minutes_stay_as_they_are(heard, say, maren, caller, settings):
