@@ -2,6 +2,7 @@
 
 import asyncio
 import json
+import os
 import zipfile
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -135,6 +136,40 @@ def test_uploads_are_for_members_bounded_and_swept(maren, member, caller, settin
     old = Upload.objects.order_by("created_at").first()
     Upload.objects.filter(pk=old.pk).update(touched_at=timezone.now() - FORGOTTEN - timedelta(hours=1))
     assert sweep() == 1 and not path_of(old).exists() and Upload.objects.count() == 59
+
+
+def test_a_piece_that_does_not_fit_or_finds_no_room_loses_nothing(maren, member, caller, settings, tmp_path, monkeypatch):
+    """As tus 1.0.0 has it (tus.io, "Core protocol"): what was acknowledged stays, and one goes on from there."""
+    settings.FILE_UPLOAD_TEMP_DIR = tmp_path
+    call = caller(maren)
+    assert call("get", "/api/uploads").status_code == 405
+    assert call("options", "/api/uploads").headers["Tus-Extension"] == "creation,termination"
+    place = call("post", "/api/uploads", b"", **{"Upload-Length": "5", "Upload-Metadata": "filename §,more"}).headers["Location"]
+    upload = Upload.objects.get()
+    assert upload.name == "recording"  # its name could not be read
+    assert call("post", place, b"ab").status_code == 405 and call("patch", place, b"ab").status_code == 415
+
+    def send(data: bytes, at: int, who=call):
+        return who("patch", place, data, content_type="application/offset+octet-stream", **{"Upload-Offset": str(at)})
+
+    assert send(b"ab", 0).headers["Upload-Offset"] == "2"
+    assert send(b"ab", 0).status_code == 409 and send(b"cdefgh", 2).headers["Upload-Offset"] == "2"
+    assert send(b"cde", 2, caller(member("Idris Quaye"))).status_code == 404
+
+    def full(_descriptor):
+        raise OSError(28, "No space left on device")
+
+    with monkeypatch.context() as patched:
+        patched.setattr("server.capture.uploads.os.fsync", full)
+        assert send(b"cde", 2).status_code == 507 and call("head", place).headers["Upload-Offset"] == "2"
+    assert send(b"cde", 2).headers["Upload-Offset"] == "5" and path_of(upload).read_bytes() == b"abcde"
+    assert call("delete", place).status_code == 204 and not path_of(upload).exists()
+    assert call("head", place).status_code == 404 and send(b"x", 5).status_code == 404
+    monkeypatch.setattr("server.capture.uploads.has_room", lambda size: False)
+    assert call("post", "/api/uploads", b"", **{"Upload-Length": "5"}).status_code == 507
+    (lost := tmp_path / "lost.part").write_bytes(b"x")
+    os.utime(lost, (0, 0))
+    assert sweep() == 1 and not lost.exists()
 
 
 # files
