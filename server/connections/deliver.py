@@ -61,7 +61,7 @@ def attempt(key: UUID) -> None:
 
 
 def _go(delivery: Delivery, kind: Kind) -> None:
-    there = _place(delivery)
+    there = _place(delivery, kind)
     if delivery.happened == Happened.GONE:
         _withdraw(delivery, kind, there)
         return
@@ -74,13 +74,14 @@ def _go(delivery: Delivery, kind: Kind) -> None:
     if kind.places and not delivery.target:
         if not _whither(delivery, kind, meeting):
             return
-        there = _place(delivery)
+        there = _place(delivery, kind)
     digest = digest_of(contents)
     if there.remote and there.digest == digest and delivery.happened == Happened.CHANGED:
         Delivery.objects.filter(pk=delivery.pk).delete()  # put back as it was, before anything went
         return
     parcel = Parcel(
         key=str(delivery.pk),
+        key_of_words=f"{delivery.pk}-{digest[:16]}",
         subject=Subject(delivery.subject),
         happened=Happened.CHANGED if there.remote and there.placed_at else Happened.MADE,
         at=delivery.queued_at,
@@ -143,19 +144,19 @@ def _whither(delivery: Delivery, kind: Kind, meeting: Meeting) -> bool:
     return True
 
 
-def _place(delivery: Delivery) -> Placed:
-    """The row of what lies there of it, or will."""
+def _place(delivery: Delivery, kind: Kind) -> Placed:
+    """The row of what lies there of it, or will. An earlier try of which no answer came may have put it there all the same, in words that do not
+    stand any more: then it is brought in step, and not made again."""
     where = {"connection": delivery.connection, "subject": delivery.subject, "key": delivery.key, "target": delivery.target}
-    made, _ = Placed.objects.select_related("behalf__user", "behalf__workspace").get_or_create(**where, defaults={"meeting": delivery.meeting, "target_name": delivery.target_name})
-    return made
+    there, new = Placed.objects.select_related("behalf__user", "behalf__workspace").get_or_create(**where, defaults={"meeting": delivery.meeting, "target_name": delivery.target_name})
+    if not new and not there.remote and delivery.happened != Happened.GONE and (found := kind.find(str(delivery.pk))):
+        _reserve(there, found.remote)
+    return there
 
 
 def _nothing_left(delivery: Delivery, kind: Kind, there: Placed) -> None:
-    """What is not to be seen there any more: an earlier try of which no answer came may have put it there all the same."""
-    if delivery.tries and not there.remote and (found := kind.find(str(delivery.pk))):
-        _reserve(there, found.remote)
-        _withdraw(delivery, kind, there)
-    elif there.struck and there.remote:
+    """What is not to be seen there any more is taken back where it was struck, or where nobody knows that it lies there."""
+    if there.remote and (there.struck or not there.placed_at):
         _withdraw(delivery, kind, there)
     else:
         Delivery.objects.filter(pk=delivery.pk).update(state=DeliveryState.DROPPED, said=_NOTHING)
@@ -167,7 +168,7 @@ def _withdraw(delivery: Delivery, kind: Kind, there: Placed) -> None:
         Delivery.objects.filter(pk=delivery.pk).update(state=DeliveryState.DROPPED, said="There is nothing of it there.")
         return
     try:
-        kind.withdraw(str(delivery.pk), receipt_of(there))
+        kind.withdraw(f"{delivery.pk}-gone", receipt_of(there))
     except Missing:
         pass
     except (Denied, InputProblem) as refusal:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+from contextlib import suppress
 from dataclasses import replace
 from datetime import timedelta
 from types import SimpleNamespace
@@ -183,6 +184,34 @@ def test_what_is_struck_or_deleted_is_gone_there(outside, maren, caller, make_me
     settle(meeting.pk)
     go()
     assert outside.held() == []
+
+
+def test_what_was_put_there_without_an_answer_and_struck_meanwhile_is_not_left_there(outside, maren, caller, make_meeting):
+    call = caller(maren)
+    made = connected(call, outside)
+    for pressed in (False, True):
+        meeting = make_meeting(maren, f"Locks {pressed}")
+        send(call, outside, made, meeting)
+        [delivery] = waiting()
+        for before in range(8):  # the request that puts it there is done, and its answer breaks off
+            outside.moods.come([*[""] * before, "half"])
+            with suppress(Later):
+                attempt(delivery.pk)
+            outside.moods.forget()
+            if "order" in outside.texts():
+                break
+            Delivery.objects.update(tries=0)
+        delivery.refresh_from_db()
+        # A file lies where it was put, whatever the answer.
+        assert "order" in outside.texts() and (delivery.state == "waiting") == KINDS[outside.kind].keyed
+        preview = call("post", f"/api/meetings/{meeting.pk}/strike/preview", {"start": 12.5, "end": 17.0}).json()
+        call("post", f"/api/meetings/{meeting.pk}/strike", {"start": 12.5, "end": 17.0, "name": "Maren Tollefsen", "before": preview["text"]})
+        settle(meeting.pk)
+        if pressed and KINDS[outside.kind].keyed:
+            Delivery.objects.filter(pk=delivery.pk).update(state="aside")
+            call("post", f"/api/connections/deliveries/{delivery.pk}/again")
+        go()
+        assert "order" not in outside.texts() and outside.doubled() == 0
 
 
 def test_many_deliveries_are_there_once_each(outside, maren, caller, make_meeting, monkeypatch):

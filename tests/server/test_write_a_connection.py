@@ -26,6 +26,7 @@ class Board(Interface):
     def __init__(self, token: str) -> None:
         super().__init__(token)
         self.notices: dict[str, dict[str, Any]] = {}
+        self.by_key: dict[str, str] = {}
 
     def board(self, asked: Asked) -> Any:
         return {"name": "Potting shed"}
@@ -33,7 +34,12 @@ class Board(Interface):
     def hang(self, asked: Asked) -> Any:
         key = f"n{len(self.keys)}"
         self.notices[key] = {"id": key, "text": asked.body["text"]}
+        self.by_key[asked.headers["idempotency-key"]] = key
         return 201, self.notices[key]
+
+    def hanging(self, asked: Asked) -> Any:
+        found = self.notices.get(self.by_key.get(asked.query["key"], ""))
+        return {"notices": [found] if found else []}
 
     def change(self, asked: Asked) -> Any:
         if asked.names[0] not in self.notices:
@@ -45,7 +51,7 @@ class Board(Interface):
         self.notices.pop(asked.names[0], None)
         return 204, None
 
-    routes = (("GET", "/board", board), ("POST", "/notices", hang), ("PATCH", "/notices/(.+)", change), ("DELETE", "/notices/(.+)", take_down))
+    routes = (("GET", "/board", board), ("POST", "/notices", hang), ("GET", "/notices", hanging), ("PATCH", "/notices/(.+)", change), ("DELETE", "/notices/(.+)", take_down))
 
 
 @pytest.fixture

@@ -65,11 +65,13 @@ class Receipt:
 
 @dataclass(frozen=True)
 class Parcel:
-    """What goes. key: the delivery's, the same at every try. contents: as its subject has it (`server.connections.subjects`). there: what lies
+    """What goes. key: the delivery's, the same at every try: with it a thing is made, and found again (`find`). key_of_words: of the delivery and of
+    what it says, for requests that bring a thing in step: with the same key the other side would keep the words it has. contents: as its subject has it (`server.connections.subjects`). there: what lies
     there of it already. held: what of it both sides have changed, and nobody has said which counts: that is left as it is there. file: the minutes or the record as a file: (what, form) → bytes. reserve: says where it is about to be put, before it
     is, so that it is found also where no answer comes. at_desk: addresses of those from outside who were there."""
 
     key: str
+    key_of_words: str
     subject: Subject
     happened: Happened
     at: datetime

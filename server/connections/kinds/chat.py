@@ -103,7 +103,7 @@ class Chat(Spoken):
         """A message, or the same worded anew."""
         said = {"text": _worded(parcel)}
         if parcel.there:
-            return self.receipt(self.ask("PATCH", f"messages/{quote(parcel.there.remote)}", said=said, key=parcel.key))
+            return self.receipt(self.ask("PATCH", f"messages/{quote(parcel.there.remote)}", said=said, key=parcel.key_of_words))
         kind, _, key = parcel.target.partition(" ")
         if kind not in (ROOM, PERSON) or not key or self.settings.room and key != self.settings.room:
             raise Denied("Choose a room or a person that this connection writes to.")

@@ -75,7 +75,7 @@ class Customers(Spoken):
             return self._fill(parcel.target, parcel.contents.field, _typed(parcel.contents), parcel.there)
         said = self._noted(parcel)
         if parcel.there:
-            return self.receipt(self.ask("PATCH", f"log/{quote(parcel.there.remote)}", said=said, key=parcel.key))
+            return self.receipt(self.ask("PATCH", f"log/{quote(parcel.there.remote)}", said=said, key=parcel.key_of_words))
         return self.receipt(self.ask("POST", f"organisations/{quote(parcel.target)}/log", said=said, key=parcel.key))
 
     def find(self, key: str) -> Receipt | None:

@@ -52,7 +52,7 @@ class Tracker(Spoken):
         if parcel.there is None:
             return self._made(self.ask("POST", f"{self._project()}/tasks", said=said, key=parcel.key))
         headers = {"If-Match": f'"{parcel.there.mark}"'} if parcel.there.mark else {}
-        return self._made(self.ask("PATCH", f"tasks/{quote(parcel.there.remote)}", said=said, key=parcel.key, headers=headers))
+        return self._made(self.ask("PATCH", f"tasks/{quote(parcel.there.remote)}", said=said, key=parcel.key_of_words, headers=headers))
 
     def find(self, key: str) -> Receipt | None:
         """The task that a request of this key made."""

@@ -46,8 +46,10 @@ class Webhook(Kind):
     def deliver(self, parcel: Parcel) -> Receipt:
         """Tell of it."""
         said = {"type": event_of(parcel.subject, parcel.happened), "timestamp": parcel.at.isoformat(), "data": parcel.contents.model_dump(mode="json")}
-        self._tell("deliver", parcel.key, said)
-        return Receipt(f"{parcel.subject} {parcel.contents_id}")
+        receipt = Receipt(f"{parcel.subject} {parcel.contents_id}")
+        parcel.reserve(receipt.remote)  # a program cannot be asked whether it was told
+        self._tell("deliver", parcel.key_of_words, said)
+        return receipt
 
     def withdraw(self, key: str, there: Receipt) -> None:
         """Tell that it is not there any more: its key, and nothing else of it."""
