@@ -90,7 +90,7 @@ def _go(delivery: Delivery, kind: Kind) -> None:
         there=receipt_of(there) if there.remote else None,
         held=frozenset(there.clash),
         file=lambda what, form: _file(meeting, what, form),
-        reserve=lambda remote: _reserve(there, remote),
+        reserve=lambda receipt: _reserve(there, receipt),
         at_desk=outside_addresses(meeting) if kind.places else (),
     )
     try:
@@ -150,7 +150,7 @@ def _place(delivery: Delivery, kind: Kind) -> Placed:
     where = {"connection": delivery.connection, "subject": delivery.subject, "key": delivery.key, "target": delivery.target}
     there, new = Placed.objects.select_related("behalf__user", "behalf__workspace").get_or_create(**where, defaults={"meeting": delivery.meeting, "target_name": delivery.target_name})
     if not new and not there.remote and delivery.happened != Happened.GONE and (found := kind.find(str(delivery.pk))):
-        _reserve(there, found.remote)
+        _reserve(there, found)
     return there
 
 
@@ -224,9 +224,9 @@ def receipt_of(there: Placed) -> Receipt:
     return Receipt(there.remote, there.address, there.mark)
 
 
-def _reserve(there: Placed, remote: str) -> None:
-    there.remote = remote[:1000]
-    Placed.objects.filter(pk=there.pk).update(remote=there.remote)
+def _reserve(there: Placed, receipt: Receipt) -> None:
+    there.remote, there.mark = receipt.remote[:1000], receipt.mark[:400]
+    there.save(update_fields=["remote", "mark"])
 
 
 def _file(meeting: Meeting, what: str, form: str) -> bytes:

@@ -298,7 +298,8 @@ def test_minutes_are_noted_with_the_customer_and_a_field_is_filled_once_somebody
     assert file.organisations["o1"]["fields"] == {"budget": 9000} and "9000" in Delivery.objects.filter(state="aside").get().said
 
 
-def test_empty_stays_empty_and_what_is_struck_leaves_the_field(customer, monkeypatch):
+@pytest.mark.parametrize("lost", [False, True], ids=["answered", "without an answer"])
+def test_empty_stays_empty_and_what_is_struck_leaves_the_field(customer, monkeypatch, lost):
     file, meet, call, connection = customer
     for field, question in (("budget", "What budget did they name?"), ("glass", "Which glass?")):
         call("put", f"/api/connections/{connection}/questions", {"field": field, "question": question, "by_itself": True})
@@ -310,7 +311,13 @@ def test_empty_stays_empty_and_what_is_struck_leaves_the_field(customer, monkeyp
     assert not FieldAnswer.objects.exists()
     answered(monkeypatch, "budget")
     fields.fill(Connection.objects.get().pk, meeting.pk, Target("o1", "Drozd Glazing"))
-    go()
+    if lost:  # written, and the answer breaks off: the worker does not know
+        [waits] = [one for one in waiting() if one.subject == "answer" and one.key == str(FieldAnswer.objects.get(question__field="budget").pk)]
+        file.moods.come(["", "half"])
+        with pytest.raises(Later):
+            attempt(waits.pk)
+    else:
+        go()
     # By itself where the lines say it plainly; a kind of glass they do not name.
     assert file.organisations["o1"]["fields"] == {"budget": 12000}
     assert list(FieldAnswer.objects.filter(question__field="glass").values_list("value", "state")) == [("", "proposed")]

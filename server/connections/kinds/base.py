@@ -80,7 +80,7 @@ class Parcel:
     there: Receipt | None = None
     held: frozenset[str] = frozenset()
     file: Callable[[str, str], bytes] = lambda what, form: b""
-    reserve: Callable[[str], None] = lambda remote: None
+    reserve: Callable[[Receipt], None] = lambda receipt: None
     at_desk: Sequence[str] = ()
 
     @property

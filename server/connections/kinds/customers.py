@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any, ClassVar
 from urllib.parse import quote, urlencode, urljoin
 
@@ -72,7 +72,7 @@ class Customers(Spoken):
     def deliver(self, parcel: Parcel) -> Receipt:
         """A note of what was done; or the value of a field."""
         if isinstance(parcel.contents, AnswerContents):
-            return self._fill(parcel.target, parcel.contents.field, _typed(parcel.contents), parcel.there)
+            return self._fill(parcel.target, parcel.contents.field, _typed(parcel.contents), parcel.there, parcel.reserve)
         said = self._noted(parcel)
         if parcel.there:
             return self.receipt(self.ask("PATCH", f"log/{quote(parcel.there.remote)}", said=said, key=parcel.key_of_words))
@@ -91,19 +91,22 @@ class Customers(Spoken):
         _, organisation, field = there.remote.split(" ", 2)
         self._fill(organisation, field, None, there)
 
-    def _fill(self, organisation: str, field: str, value: Any, there: Receipt | None) -> Receipt:
+    def _fill(self, organisation: str, field: str, value: Any, there: Receipt | None, reserve: Callable[[Receipt], None] = lambda receipt: None) -> Receipt:
         """What somebody has written there since is theirs."""
         now = self.ask("GET", f"organisations/{quote(organisation)}")
         held = (now.get("fields") or {}).get(field)
         ours = there.mark if there else ""
         if held not in (None, "") and str(held) != ours and held != value:
             raise _Written(f"“{now.get('name', organisation)}” has “{one_line(str(held))[:80]}” there already, which is not from here. It was left.")
+        address = urljoin(self.settings.address, str(now.get("url", ""))) if now.get("url") else ""
+        filled = Receipt(f"{_FIELD}{organisation} {field}", address, "" if value is None else str(value))
+        reserve(filled)
         headers = {"If-Match": f'"{now["version"]}"'} if "version" in now else {}
         try:
             self.ask("PATCH", f"organisations/{quote(organisation)}", said={"fields": {field: value}}, headers=headers)
         except Touched:
             self.ask("PATCH", f"organisations/{quote(organisation)}", said={"fields": {field: value}})
-        return Receipt(f"{_FIELD}{organisation} {field}", urljoin(self.settings.address, str(now.get("url", ""))) if now.get("url") else "", "" if value is None else str(value))
+        return filled
 
     def _noted(self, parcel: Parcel) -> dict[str, Any]:
         contents = parcel.contents

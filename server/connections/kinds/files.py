@@ -97,7 +97,7 @@ class Files(Kind):
             name = path if number == 1 else _numbered(path, number)
             if self.state(name) is not None:
                 continue
-            parcel.reserve(name)
+            parcel.reserve(Receipt(name))
             try:
                 return Receipt(name, self.shown(name), self.put(name, data, only=""))
             except Touched:

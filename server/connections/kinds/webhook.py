@@ -47,7 +47,7 @@ class Webhook(Kind):
         """Tell of it."""
         said = {"type": event_of(parcel.subject, parcel.happened), "timestamp": parcel.at.isoformat(), "data": parcel.contents.model_dump(mode="json")}
         receipt = Receipt(f"{parcel.subject} {parcel.contents_id}")
-        parcel.reserve(receipt.remote)  # a program cannot be asked whether it was told
+        parcel.reserve(receipt)  # a program cannot be asked whether it was told
         self._tell("deliver", parcel.key_of_words, said)
         return receipt
 
