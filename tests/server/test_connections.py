@@ -214,6 +214,26 @@ def test_what_was_put_there_without_an_answer_and_struck_meanwhile_is_not_left_t
         assert "order" not in outside.texts() and outside.doubled() == 0
 
 
+def test_what_is_not_given_back_is_said_until_it_is_gone(outside, maren, caller, make_meeting):
+    call, meeting = caller(maren), make_meeting(maren)
+    send(call, outside, connected(call, outside), meeting)
+    go()
+    there = Placed.objects.get()
+    assert call("post", f"/api/connections/placed/{there.pk}/take-back").status_code == 202
+    outside.moods.come(["refuse 422"] * 3)
+    go()
+    outside.moods.forget()
+    refused = Delivery.objects.get(happened=Happened.GONE)
+    there.refresh_from_db()
+    assert refused.state == "aside" and "422" in there.left and there.gone_at is None and outside.held()
+    if outside.kind != "webhook":  # of which it says no more than that nobody listens
+        outside.moods.come(["refuse 404"] * 3)  # somebody was there first
+    call("post", f"/api/connections/deliveries/{refused.pk}/again")
+    go()
+    there.refresh_from_db()
+    assert there.gone_at and there.left == there.digest == ""
+
+
 def test_many_deliveries_are_there_once_each(outside, maren, caller, make_meeting, monkeypatch):
     """Through an other side that is slow, refuses, breaks off, thinks better of it (`./aftershower bench deliveries`: a thousand). What is said of each is made up: here it is how it gets there."""
     call, meeting = caller(maren), make_meeting(maren)
