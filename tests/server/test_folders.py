@@ -172,6 +172,25 @@ def test_a_server_that_is_away_is_said_and_tried_again(watched, tmp_path, settin
     assert call("delete", f"/api/folders/{key}").status_code == 404
 
 
+def test_what_finds_no_room_is_taken_when_there_is_and_a_chat_without_end_is_left_out(watched, tmp_path, settings, monkeypatch):
+    folder, begin, looked, _ = watched
+    begin()
+    lay(folder, "Glazing.wav", sound(tmp_path))
+    lay(folder, "Glazing chat.txt", b"10:00:01 Gwen Castellow: x\n" * 10)
+    lay(folder, "Film.wav", sound(tmp_path, 1) * 2)
+    monkeypatch.setattr("server.folders.keep.LARGEST", len(sound(tmp_path)))
+    monkeypatch.setattr("server.folders.keep._LARGEST_CHAT", 100)
+    with monkeypatch.context() as patched:
+        patched.setattr("server.folders.keep.has_room", lambda size: False)
+        looked()
+        rows = looked()
+        assert rows["Glazing.wav"].state == "growing" and "no room" in rows["Glazing.wav"].words
+        assert not Upload.objects.exists() and not list((tmp_path / "incoming").glob("*.part"))
+    rows = looked()
+    assert rows["Glazing.wav"].state == "taken" and "of its chat nothing was taken: it is too large" in rows["Glazing.wav"].words
+    assert rows["Film.wav"].state == "refused" and "larger" in rows["Film.wav"].words
+
+
 def test_a_store_of_objects_is_watched_as_a_folder_is(maren, caller, settings, tmp_path):
     server, held = store.serve("garden", "clover-42", "recordings")
     settings.INSIDE, settings.MEDIA_ROOT, settings.FILE_UPLOAD_TEMP_DIR = {f"127.0.0.1:{server.server_address[1]}"}, tmp_path / "media", tmp_path / "incoming"
