@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import hashlib
 import uuid
+from dataclasses import asdict
 from datetime import UTC, datetime, timedelta
 
 import numpy as np
@@ -33,6 +34,8 @@ from server.pipeline.queries import WorkState, work_on
 from server.problems import Refused
 from server.record.live import keep_reading_along
 from server.record.models import LiveReading
+from server.removals.ledger import as_line, replay
+from server.removals.models import Removal
 from tests.server.conftest import run_stages
 
 GIVEN = Given("Potting shed", datetime(2026, 3, 3, 9, 30, tzinfo=UTC), "Europe/London")
@@ -288,12 +291,18 @@ def test_over_the_api(maren, member, caller):
         assert stranger(method, path, body).status_code == 404, path
 
 
-def test_a_struck_passage_leaves_the_live_record(maren):
+@pytest.mark.parametrize("restored", [False, True], ids=["now", "again, in an older backup"])
+def test_a_struck_passage_leaves_the_live_record(maren, restored):
     capture = capture_of(maren, 4)
     capture.lines.create(number=1, start=0.0, end=1.5, text="This stays.", settled=True)
     capture.lines.create(number=2, start=1.8, end=3.5, text="This goes.", settled=True)
     capture.meeting.marks.create(kind="Important", start=2.5, end=3.0)
-    assert strike_back(maren, capture, [Piece(0, 2 * CAPTURE_RATE, 4 * CAPTURE_RATE)]) == 2.0
+    piece = Piece(0, 2 * CAPTURE_RATE, 4 * CAPTURE_RATE)
+    if restored:
+        facts = {"capture": str(capture.pk), "parts": [asdict(piece), asdict(Piece(7, 0, 9))]}  # of a stretch that was not there yet
+        assert replay([as_line(Removal(kind="strike back", facts=facts))]) == 1
+    else:
+        assert strike_back(maren, capture, [piece]) == 2.0
     assert [line.text for line in capture.lines.all()] == ["This stays."] and not capture.meeting.marks.exists()
     left = b"".join(bytes(data) for data in Chunk.objects.order_by("number").values_list("data", flat=True))
     assert left == noise(0, CHUNK, 1) + noise(1, CHUNK, 1)
