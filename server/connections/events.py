@@ -58,7 +58,7 @@ def webhooks() -> tuple[dict[str, Any], dict[str, Any]]:
                 "summary": words,
                 "operationId": f"told {name}",
                 "tags": ["events"],
-                "parameters": [_header("webhook-id", "The same at every try."), _header("webhook-timestamp", "Seconds since 1970."), _header("webhook-signature", "As Standard Webhooks 1.0.0 has it.")],
+                "parameters": [_header("webhook-id", "The same at every try of the same words."), _header("webhook-timestamp", "Seconds since 1970."), _header("webhook-signature", "As Standard Webhooks 1.0.0 has it.")],
                 "requestBody": {"required": True, "content": {"application/json": {"schema": message}}},
                 "responses": {"2XX": {"description": "It was taken. Anything else is tried again."}},
             }

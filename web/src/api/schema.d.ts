@@ -25382,7 +25382,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25417,7 +25417,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25452,7 +25452,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25487,7 +25487,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25522,7 +25522,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25557,7 +25557,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25592,7 +25592,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25627,7 +25627,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25662,7 +25662,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25697,7 +25697,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25732,7 +25732,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25767,7 +25767,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25802,7 +25802,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25837,7 +25837,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25872,7 +25872,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25907,7 +25907,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25942,7 +25942,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
@@ -25977,7 +25977,7 @@ export interface operations {
         parameters: {
             query?: never;
             header: {
-                /** @description The same at every try. */
+                /** @description The same at every try of the same words. */
                 "webhook-id": string;
                 /** @description Seconds since 1970. */
                 "webhook-timestamp": string;
