@@ -13,6 +13,7 @@ from django.utils import timezone
 from core.media.chunks import CAPTURE_RATE
 from core.planning.attending import Cause, Standing
 from core.problems import InputProblem
+from server.audit.models import Entry
 from server.capture.models import Capture, Chunk, LiveLine, Message, Notice, Participant
 from server.capture.queries import gaps_of, messages_of, seconds_of
 from server.clerk import attend, keep
@@ -427,3 +428,22 @@ def test_while_it_runs_it_can_be_asked_and_told_in_short(play, caller, maren):
         assert (in_call["visit"]["state"], {one["name"] for one in in_call["people"] if one["here"]}) == ("on", {"Idris Quaye", "Gwen Castellow"})
 
     play(visit_to(maren), script)
+
+
+def test_what_is_pressed_twice_happens_once_and_what_comes_too_late_is_said(maren, caller):
+    visit = visit_to(maren, state=Standing.ON)
+    call = caller(maren)
+
+    def pressed(what: str, **given) -> int:
+        return call("post", f"/api/clerk/{visit.pk}/{what}", given).status_code
+
+    assert pressed("off") == 204
+    since = Visit.objects.get().off_at
+    assert pressed("off") == 204 and Visit.objects.get().off_at == since
+    assert pressed("on") == 409  # it is just going there
+    Visit.objects.update(state=Standing.OFF)
+    assert [pressed("on"), pressed("on"), pressed("away"), pressed("away")] == [204] * 4
+    assert sorted(Entry.objects.filter(verb__contains="clerk").values_list("verb", flat=True)) == ["clerk off the record", "clerk on the record", "send clerk away"]
+    assert pressed("strike", minutes=5) == 409  # nothing was taken down
+    Visit.objects.update(state=Standing.LEFT)
+    assert [pressed(what) for what in ("off", "on", "away")] == [409] * 3
