@@ -9,9 +9,10 @@ from __future__ import annotations
 import ipaddress
 import socket
 import time
+from collections.abc import Callable, Iterator
 from datetime import datetime, timedelta
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 from urllib.parse import urlsplit
 
 import requests
@@ -25,6 +26,8 @@ from urllib3.util.connection import create_connection
 
 from core.problems import InputProblem
 
+Page = TypeVar("Page")
+
 MOST_BYTES = 12 * 1024 * 1024
 _PATIENCE = (5.0, 20.0)
 """Seconds until there is a connection, and between two pieces of an answer."""
@@ -32,6 +35,7 @@ _LONGEST = 90.0
 """Seconds until an answer is there as a whole."""
 _SLOWEST = timedelta(hours=2)
 """Between two tries of something that cannot be had."""
+_MOST_PAGES = 1000
 _TRANSLATED = ipaddress.ip_network("64:ff9b::/96")
 """Addresses that stand for those of IPv4 (RFC 6052)."""
 
@@ -147,6 +151,22 @@ def download(address: str, target: Path, most: int, **asked: Any) -> str:
             return answer.headers.get("Content-Type", "")
     except (OSError, requests.exceptions.InvalidURL) as error:
         raise InputProblem(trouble_of(error, host)) from error
+
+
+def pages(ask: Callable[[str], tuple[Page, str | None]]) -> Iterator[Page]:
+    """An answer that comes in pages, one by one.
+
+    ask: gives a page, by the mark of where it begins ("" for the first), and the mark of the next one, if there is one. What names the same mark
+    again is at its end. Raises InputProblem where an answer has no end.
+    """
+    begins = ""
+    for _ in range(_MOST_PAGES):
+        page, following = ask(begins)
+        yield page
+        if not following or following == begins:
+            return
+        begins = following
+    raise InputProblem(f"That answer has more than {_MOST_PAGES} pages. Ask for less of it.")
 
 
 def settled(address: str, *, secret: bool) -> str:

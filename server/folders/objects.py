@@ -13,7 +13,7 @@ import requests
 from core.problems import InputProblem
 from core.text import one_line
 from server.folders.lying import MOST_FILES, Lying
-from server.outward import Outward, download, trouble_of
+from server.outward import Outward, download, pages, trouble_of
 from server.signed_s3 import SignedS3
 
 SCHEME = "s3+"
@@ -35,16 +35,17 @@ class ObjectFolder:
         if not self._bucket:
             raise InputProblem(f"Name the bucket as well: {SCHEME}https://HOST/BUCKET, or a folder in it.")
         found: list[Lying] = []
-        more = ""
-        while True:
+
+        def page(more: str) -> tuple[ElementTree.Element, str]:
             asked = {"list-type": "2", "delimiter": "/", "prefix": self._prefix, **({"continuation-token": more} if more else {})}
             listing = self._listing(urlencode(asked))
+            return listing, _said(listing, "NextContinuationToken")
+
+        for listing in pages(page):
             found += [one for row in listing.iter() if row.tag.rpartition("}")[2] == "Contents" and (one := self._lying(row))]
             if len(found) > MOST_FILES:
                 raise InputProblem(f"More than {MOST_FILES} files lie in this folder. Name one that is for recordings alone.")
-            more = _said(listing, "NextContinuationToken")
-            if not more:
-                return found
+        return found
 
     def fetch(self, one: Lying, target: Path) -> None:
         """Raises InputProblem where it does not come as it was told."""

@@ -32,7 +32,7 @@ from server.connections.threads import let_go_of_old, read_now
 from server.ledger.models import Matter
 from server.meetings.models import Meeting, Person
 from server.minutes.models import Finding
-from server.outward import settled
+from server.outward import pages, settled
 from server.record.models import Line
 from server.sealing import unseal
 from server.signed import headers_of
@@ -420,7 +420,16 @@ def test_what_waits_too_long_says_when_it_is_tried_again(task):
     assert row["again"] and "503" in row["said"] and row["tries"] == 1
 
 
-def test_a_thread_is_read_with_its_messages_and_kept_as_a_meeting(outside, maren, member, caller, encoder, settings, tmp_path):
+def test_an_answer_without_an_end_is_not_waited_for(monkeypatch):
+    assert list(pages({"": ("a", "1"), "1": ("b", "2"), "2": ("c", None)}.get)) == ["a", "b", "c"]
+    assert list(pages(lambda begins: ("a", "1"))) == ["a", "a"]  # the same mark again
+    monkeypatch.setattr("server.outward._MOST_PAGES", 5)
+    with pytest.raises(InputProblem, match="more than 5 pages"):
+        list(pages(lambda begins: ((), f"{begins}1")))
+
+
+def test_a_thread_is_read_with_its_messages_and_kept_as_a_meeting(outside, maren, member, caller, encoder, settings, tmp_path, monkeypatch):
+    monkeypatch.setattr("standins.chat._PAGE", 5)  # in three pages
     settings.FILE_UPLOAD_TEMP_DIR, settings.MEDIA_ROOT = tmp_path / "incoming", tmp_path / "media"
     side, call = outside("chat"), caller(maren)
     side.world.talk()

@@ -19,6 +19,7 @@ from server.connections.models import Subject
 from server.connections.subjects.excerpt import ExcerptContents
 from server.connections.subjects.matters import ActionContents, DecisionContents
 from server.connections.subjects.minutes import MinutesContents
+from server.outward import pages
 
 ROOM, PERSON = "room", "person"
 MOST_MESSAGES = 2000
@@ -124,16 +125,16 @@ class Chat(Spoken):
         asked = {"thread": stretch.thread, "from": stretch.first, "since": stretch.since.astimezone(UTC).isoformat() if stretch.since else "", "unread": stretch.unread}
         asked = {name: value for name, value in asked.items() if value}
         found: list[Said] = []
-        after = ""
-        while True:
+
+        def page(after: str) -> tuple[list[dict[str, Any]], str | None]:
             said = self.ask("GET", f"rooms/{quote(room)}/messages?{urlencode({**asked, 'after': after} if after else asked)}")
-            found += _read(rows_in(said, "messages"), self.settings.address)
+            return rows_in(said, "messages"), said["next"] if isinstance(said.get("next"), str) else None
+
+        for rows in pages(page):
+            found += _read(rows, self.settings.address)
             if len(found) > MOST_MESSAGES:
                 raise Denied(f"More than {MOST_MESSAGES} messages were written there. Choose a shorter span.")
-            following = said.get("next")
-            if not isinstance(following, str) or following == after:
-                return found
-            after = following
+        return found
 
 
 def _name(said: dict[str, Any]) -> str:
