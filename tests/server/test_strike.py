@@ -10,6 +10,7 @@ from core.media.chunks import CAPTURE_RATE
 from server.audit.models import Entry
 from server.capture.models import Capture, Picture, Recording, Stretch
 from server.capture.queries import pictures_of
+from server.excerpts.models import Excerpt
 from server.library.models import HeldWord
 from server.meetings.models import Meeting
 from server.minutes.models import Finding, MinutesLine
@@ -144,6 +145,18 @@ def test_pictures_of_the_screen_go_or_are_shown_from_the_end_of_the_passage(do, 
     assert do("post", "strike/preview", ALL).json()["counts"]["pictures"] == 2
     struck(do, ALL)
     assert [start for _, start in pictures_of(capture)] == pytest.approx([0, 10.5, 16], abs=0.01)
+
+
+def test_excerpts_go_or_are_cut_anew(do, locks, maren, settings):
+    line = Line.objects.get(meeting=locks, number=3)
+    for title, start, end in (("within", line.start, line.end), ("around", line.start - 1, line.end + 1), ("elsewhere", line.end + 1, line.end + 2)):
+        made = Excerpt.objects.create(meeting=locks, user=maren.user, title=title, start=start, end=end)
+        made.sound.save(f"{title}.webm", ContentFile(title.encode()))
+    assert do("post", "strike/preview", ALL).json()["counts"]["excerpts"] == 2
+    struck(do, ALL)
+    assert {one.title: bool(one.sound) for one in Excerpt.objects.all()} == {"around": False, "elsewhere": True}
+    finish(locks)
+    assert [path.read_bytes() for path in settings.MEDIA_ROOT.rglob("*.webm")] == [b"elsewhere"]
 
 
 @pytest.mark.parametrize(
