@@ -140,6 +140,21 @@ def test_what_cannot_be_given_is_refused_in_words(caller, maren, locks, more):
     assert answer.status_code in (404, 422) and answer.json()["detail"] and not Link.objects.exists()
 
 
+@pytest.mark.parametrize(
+    ("rule", "kept", "said"),
+    [
+        ({"allowed": False}, None, "gives no links"),
+        ({"must_end": True}, {"until": "2100-01-01T00:00:00Z"}, "a day on which it ends"),
+        ({"must_have_passphrase": True}, {"passphrase": "wet slate and lichen"}, "has a passphrase"),
+    ],
+)
+def test_the_workspaces_rules_hold_for_new_links(give, maren, caller, rule, kept, said):
+    caller(maren)("put", "/api/links/rules", {"allowed": True, "must_end": False, "must_have_passphrase": False, **rule})
+    assert said in give(status=403 if kept is None else 422)["detail"] and not Link.objects.exists()
+    if kept:
+        assert follow(give(**kept)).status_code == 200
+
+
 def test_for_whom_and_until_when_is_said_anew(give, maren, caller):
     link, until = give(), timezone.now() + timedelta(days=3)
     changed = caller(maren)("patch", f"/api/links/{link['id']}", {"whom": "The insurers", "until": until.isoformat()}).json()

@@ -34,6 +34,16 @@ def test_an_address_that_somebody_types_gives_nobody_a_meeting(maren, member, ma
     taken = caller(idris)("patch", f"/api/people/{anselm.pk}", {"email": "idris@larkmoor.example"})
     assert taken.status_code == 409 and "Idris Quaye" in taken.json()["detail"]
     assert caller(idris)("patch", f"/api/people/{anselm.pk}", {"email": "anselm@elsewhere.example"}).status_code == 200
+    other = Person.objects.create(workspace=idris.workspace, name="Pavel Drozd")
+    for given, status, said in (
+        ({"email": "Anselm@elsewhere.example"}, 409, "somebody else"),
+        ({"email": "pavel"}, 422, "no e-mail address"),
+        ({"name": " \n "}, 422, "needs a name"),
+        ({"name": anselm.name.upper()}, 409, "already"),
+    ):
+        refused = caller(idris)("patch", f"/api/people/{other.pk}", given)
+        assert refused.status_code == status and said in refused.json()["detail"], given
+    assert caller(idris)("patch", f"/api/people/{other.pk}", {"email": ""}).status_code == 200
     anselm.refresh_from_db()
     assert anselm.user is None and not sees(idris, meeting)
 
