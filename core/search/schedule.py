@@ -63,9 +63,9 @@ def _days(found: re.Match[str], today: date, *, back: bool) -> tuple[date, date]
         day = today + timedelta(days=ahead - 7 if back else ahead)
         return day, day
     days = []
-    for years in range(-_LEAP, _LEAP + 1):
+    for year in [today.year] if said["iso"] else range(today.year - _LEAP, today.year + _LEAP + 1):
         with suppress(ValueError):  # a year that has no such day
-            days.append(_dated(said, today.year + years))
+            days.append(_dated(said, year))
     fitting = [day for day in days if said["iso"] or (day <= today if back else day >= today)]
     return (fitting[-1 if back else 0],) * 2 if fitting else None
 

@@ -226,7 +226,7 @@ def receipt_of(there: Placed) -> Receipt:
 
 def _reserve(there: Placed, receipt: Receipt) -> None:
     there.remote, there.mark = receipt.remote[:1000], receipt.mark[:400]
-    there.save(update_fields=["remote", "mark"])
+    Placed.objects.filter(pk=there.pk).update(remote=there.remote, mark=there.mark)
 
 
 def _file(meeting: Meeting, what: str, form: str) -> bytes:
