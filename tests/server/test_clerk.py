@@ -102,6 +102,12 @@ def visit_to(member, **more) -> Visit:
     return visit
 
 
+def loud() -> np.ndarray:
+    """Which of the samples that were kept are loud."""
+    sound = np.concatenate([np.frombuffer(bytes(one.data), "<i2").reshape(-1, 4) for one in Chunk.objects.order_by("stretch__number", "number")])
+    return (np.abs(sound) > 10000).any(axis=1)
+
+
 async def until(true, patience: float = 8.0):
     end = time.monotonic() + patience
     while not await attend.kept(true):
@@ -179,9 +185,7 @@ def test_off_the_record_keeps_nothing_from_the_press_on_and_tells(play, maren):
     first, second = visit.meeting.capture.stretches.all()
     cut = (visit.off_at - first.begun_at).total_seconds()
     assert first.samples / CAPTURE_RATE == pytest.approx(cut, abs=0.001)
-    sound = np.concatenate([np.frombuffer(bytes(one.data), "<i2").reshape(-1, 4) for one in Chunk.objects.order_by("stretch__number", "number")])
-    loud = (np.abs(sound) > 10000).any(axis=1).sum() / CAPTURE_RATE
-    assert loud < (pressed["off"] - visit.off_at).total_seconds() + 0.08
+    assert loud().sum() / CAPTURE_RATE < (pressed["off"] - visit.off_at).total_seconds() + 0.08
     assert [gap.reason for gap in gaps_of(visit.meeting.capture)] == ["pause"]
     assert any(said.startswith("Off the record: Maren Tollefsen") for said in CALLS[0].said) and "On the record again." in CALLS[0].said
 
@@ -197,12 +201,12 @@ def test_somebody_says_no_in_the_chat(play, maren, leaves):
         call.events.put_nowait(Written("Idris", "No.", time.monotonic()))
         if not leaves:
             await until(lambda: Visit.objects.get(pk=visit.pk).state == Standing.OFF)
-            await call.speak("Idris", 1.0)
+            await call.speak("Idris", 1.0, level=20000)
             call.events.put_nowait(Out(Cause.ENDED))
 
     visit = play(visit_to(maren), script)
     assert "Idris Quaye does not agree" in " ".join(words(visit))
-    assert 0.8 < seconds_of(visit.meeting.capture) < 2.0 and visit.state == Standing.LEFT
+    assert seconds_of(visit.meeting.capture) > 0.8 and not loud().any() and visit.state == Standing.LEFT
 
 
 def test_where_all_have_to_agree_nothing_is_taken_before(play, maren):
@@ -212,7 +216,7 @@ def test_where_all_have_to_agree_nothing_is_taken_before(play, maren):
     async def script(call, visit):
         call.events.put_nowait(LetIn())
         call.events.put_nowait(Here("Idris", "Idris Quaye"))
-        await call.speak("Idris", 1.0)
+        await call.speak("Idris", 1.0, level=20000)
         assert any("Still to agree: Idris Quaye" in said for said in call.said)
         call.events.put_nowait(Written("Idris", "yes", time.monotonic()))
         await until(lambda: Visit.objects.get(pk=visit.pk).state == Standing.ON)
@@ -220,7 +224,7 @@ def test_where_all_have_to_agree_nothing_is_taken_before(play, maren):
         call.events.put_nowait(Out(Cause.ENDED))
 
     visit = play(visit_to(maren), script)
-    assert 0.4 < seconds_of(visit.meeting.capture) < 0.95
+    assert seconds_of(visit.meeting.capture) > 0.4 and not loud().any()
 
 
 @pytest.mark.parametrize(
@@ -236,13 +240,17 @@ def test_who_is_not_let_in_leaves_nothing(play, maren, out, state):
 
 
 def test_who_is_shown_out_takes_nothing_after_it_and_keeps_what_was_before(play, maren):
+    shown_out = {}
+
     async def script(call, visit):
         await come(call, visit, "Idris Quaye")
         await call.speak("Idris", 1.0)
+        shown_out["at"] = timezone.now()
         call.events.put_nowait(Out(Cause.REMOVED))
 
     visit = play(visit_to(maren), script)
-    assert visit.state == Standing.REMOVED and 0.8 < seconds_of(visit.meeting.capture) < 1.6
+    there = (shown_out["at"] - visit.meeting.capture.stretches.get().begun_at).total_seconds()
+    assert visit.state == Standing.REMOVED and 0.8 < seconds_of(visit.meeting.capture) < there + 0.6
     assert keep.claim("another", 5) == []
 
 
@@ -337,7 +345,7 @@ def test_the_last_minutes_are_struck_while_it_goes_on(play, maren, caller):
     async def script(call, visit):
         await come(call, visit, "Maren Tollefsen")
         call.events.put_nowait(Written("Maren", "A secret", time.monotonic()))
-        await call.speak("Maren", 2.5)
+        await call.speak("Maren", 2.5, level=20000)
         await until(lambda: Message.objects.exists())
         assert (await asyncio.to_thread(caller(maren), "post", f"/api/clerk/{visit.pk}/strike", {"minutes": 1})).status_code == 200
         call.events.put_nowait(Written("Maren", "Now for all", time.monotonic()))
@@ -346,7 +354,7 @@ def test_the_last_minutes_are_struck_while_it_goes_on(play, maren, caller):
 
     visit = play(visit, script)
     capture = visit.meeting.capture
-    assert 1.0 < seconds_of(capture) < 3.5
+    assert seconds_of(capture) > 1.0 and not loud().any()
     assert [text for _, _, text in messages_of(capture)] == ["Now for all"]
     assert caller(maren)("post", f"/api/clerk/{visit.pk}/strike", {"minutes": 1}).status_code == 409
 
