@@ -62,19 +62,26 @@ def _days(found: re.Match[str], today: date, *, back: bool) -> tuple[date, date]
         # Asked on a Tuesday, "on Tuesday" is today where one looks ahead, and a week ago where one looks back.
         day = today + timedelta(days=ahead - 7 if back else ahead)
         return day, day
-    days = []
-    for year in [today.year] if said["iso"] else range(today.year - _LEAP, today.year + _LEAP + 1):
-        with suppress(ValueError):  # a year that has no such day
-            days.append(_dated(said, year))
-    fitting = [day for day in days if said["iso"] or (day <= today if back else day >= today)]
-    return (fitting[-1 if back else 0],) * 2 if fitting else None
+    dated = _of_its_year(said["iso"]) if said["iso"] else _nearest(said, today, back=back)
+    return (dated, dated) if dated else None
+
+
+def _of_its_year(said: str) -> date | None:
+    with suppress(ValueError):  # no such day
+        return date.fromisoformat(said)
+    return None
 
 
 _LEAP = 8
 """Years within which there is every day that there is."""
 
 
-def _dated(said: dict[str, str], year: int) -> date:
-    if said["iso"]:
-        return date.fromisoformat(said["iso"])
-    return date(year, MONTHS.index(said["month"]) + 1, int(said["number"]) if said["number"] else ORDINALS[said["ordinal"]])
+def _nearest(said: dict[str, str], today: date, *, back: bool) -> date | None:
+    """The last day of that name, or the next; None where no year has it."""
+    number, month = int(said["number"]) if said["number"] else ORDINALS[said["ordinal"]], MONTHS.index(said["month"]) + 1
+    for years in range(_LEAP + 1):
+        with suppress(ValueError):  # a year that has no such day
+            day = date(today.year + (-years if back else years), month, number)
+            if (day <= today) if back else (day >= today):
+                return day
+    return None

@@ -173,6 +173,13 @@ def let_in(meeting: Meeting, membership: Membership) -> None:
     Reader.objects.create(meeting=meeting, user=membership.user)
 
 
+def strike(call, meeting: Meeting, chosen: dict):
+    """Maren's strike of what is chosen, as it is done by who has looked at it first; the answer to it."""
+    at = f"/api/meetings/{meeting.pk}/strike"
+    before = call("post", f"{at}/preview", chosen).json()["text"]
+    return call("post", at, {**chosen, "name": "Maren Tollefsen", "before": before})
+
+
 def delivered() -> list:
     """The mail that has gone out, after what waits has been sent as the worker sends it."""
     for letter in Letter.objects.filter(state=LetterState.WAITING).order_by("id"):

@@ -19,7 +19,7 @@ from server.pipeline.models import RunState, StageRun
 from server.pipeline.work import Change, stages_after
 from server.record.models import Line, Turn
 from server.stages.renew import renew_indexes
-from tests.server.conftest import let_in, run_stages
+from tests.server.conftest import let_in, run_stages, strike
 
 
 def talk(*said: str) -> str:
@@ -170,8 +170,7 @@ def test_struck_words_are_about_nothing_any_more(three, maren, caller):
     first = three[0]
     before = {sense.turn_id: bytes(sense.vector) for sense in Sense.objects.filter(turn__meeting=first)}
     call, chosen = caller(maren), {"first": [5, 0], "last": [5, 8]}  # what the crane costs
-    shown = call("post", f"/api/meetings/{first.pk}/strike/preview", chosen).json()
-    assert call("post", f"/api/meetings/{first.pk}/strike", {**chosen, "name": "Maren Tollefsen", "before": shown["text"]}).status_code == 200
+    assert strike(call, first, chosen).status_code == 200
     assert Sense.objects.filter(turn__meeting=first).count() == SenseSigns.objects.filter(meeting=first).count() == 3
     first = Meeting.objects.get(pk=first.pk)
     run_stages(first, *stages_after(first.recording, Change.STRIKE))

@@ -19,11 +19,11 @@ from django.db import connection
 from server.backup.archive import Folder, Unusable, named, thinned
 from server.backup.make import LEFT_OUT, database_environment, make_backup, thin
 from server.links.models import Link
-from server.meetings.models import Meeting
 from server.record.actions.delete_meeting import erase_now
 from server.record.models import KnownVoice
 from server.removals.ledger import replay
 from server.removals.models import Removal
+from tests.server.conftest import strike
 
 
 @pytest.fixture(autouse=True)
@@ -105,12 +105,6 @@ def removals(settings, tmp_path) -> Path:
     return settings.REMOVALS
 
 
-def strike(call, meeting: Meeting, line: int) -> None:
-    chosen = {"first": [line, 0], "last": [line, -1]}
-    words = call("post", f"/api/meetings/{meeting.pk}/strike/preview", chosen).json()["text"]
-    assert call("post", f"/api/meetings/{meeting.pk}/strike", {**chosen, "name": "Maren Tollefsen", "before": words}).status_code == 200
-
-
 @pytest.mark.django_db(transaction=True)
 @pytest.mark.parametrize("secret", ["", "seven wet ferns"])
 def test_every_row_and_file_is_there_again_and_what_was_removed_since_stays_so(maren, make_meeting, caller, tmp_path, elsewhere, removals, settings, secret):
@@ -137,7 +131,7 @@ def test_every_row_and_file_is_there_again_and_what_was_removed_since_stays_so(m
     call("delete", f"/api/meetings/{gone.pk}")
     call("post", f"/api/library/taken-out/{gone.pk}/delete", {"name": "Maren Tollefsen"})
     erase_now(gone.pk)
-    strike(call, struck, 4)
+    assert strike(call, struck, {"first": [4, 0], "last": [4, -1]}).status_code == 200
     call("delete", f"/api/voices/{voice.pk}")
     call("delete", f"/api/links/{link['id']}")
     late = elsewhere("late")

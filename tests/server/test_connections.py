@@ -25,7 +25,7 @@ from server.meetings.models import Meeting
 from server.record.actions.delete_meeting import erase_now
 from server.sealing import unseal
 from tests.outside import OUTSIDES
-from tests.server.conftest import delivered
+from tests.server.conftest import delivered, strike
 
 pytestmark = pytest.mark.django_db
 MANY = int(os.environ.get("AFTERSHOWER_DELIVERIES", "100"))
@@ -167,8 +167,7 @@ def test_what_is_struck_or_deleted_is_gone_there(outside, maren, caller, make_me
     made = connected(call, outside)
     send(call, outside, made, meeting)
     go()
-    preview = call("post", f"/api/meetings/{meeting.pk}/strike/preview", {"start": 12.5, "end": 17.0}).json()
-    struck = call("post", f"/api/meetings/{meeting.pk}/strike", {"start": 12.5, "end": 17.0, "name": "Maren Tollefsen", "before": preview["text"]})
+    struck = strike(call, meeting, {"start": 12.5, "end": 17.0})
     assert struck.status_code in (200, 201), struck.json()
     settle(meeting.pk)
     go()
@@ -204,8 +203,7 @@ def test_what_was_put_there_without_an_answer_and_struck_meanwhile_is_not_left_t
         delivery.refresh_from_db()
         # A file lies where it was put, whatever the answer.
         assert "order" in outside.texts() and (delivery.state == "waiting") == KINDS[outside.kind].keyed
-        preview = call("post", f"/api/meetings/{meeting.pk}/strike/preview", {"start": 12.5, "end": 17.0}).json()
-        call("post", f"/api/meetings/{meeting.pk}/strike", {"start": 12.5, "end": 17.0, "name": "Maren Tollefsen", "before": preview["text"]})
+        strike(call, meeting, {"start": 12.5, "end": 17.0})
         settle(meeting.pk)
         if pressed and KINDS[outside.kind].keyed:
             Delivery.objects.filter(pk=delivery.pk).update(state="aside")

@@ -18,7 +18,7 @@ from server.record.actions.delete_meeting import erase_now
 from server.record.models import Line
 from server.removals.ledger import as_line, replay
 from server.removals.models import Removal
-from tests.server.conftest import delivered
+from tests.server.conftest import delivered, strike
 
 
 @pytest.fixture
@@ -118,8 +118,7 @@ def test_all_goes_and_a_hold_stops_it_by_rule_and_by_hand(heard, say, maren, mem
     assert "insurer" in call("post", f"/api/library/taken-out/{held.pk}/delete", {"name": "Maren Tollefsen"}).json()["detail"]
     call("post", f"/api/meetings/{held.pk}/restore", {})
     chosen = {"first": [4, 0], "last": [4, -1]}
-    words = call("post", f"/api/meetings/{held.pk}/strike/preview", chosen).json()["text"]
-    struck = call("post", f"/api/meetings/{held.pk}/strike", {**chosen, "name": "Maren Tollefsen", "before": words})
+    struck = strike(call, held, chosen)
     assert struck.status_code == 409 and "insurer" in struck.json()["detail"]
     assert call("delete", way).status_code == 204 and call("delete", way).status_code == 404
     assert nights(BEFORE) == 0, "told anew, for seven nights"

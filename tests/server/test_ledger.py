@@ -23,7 +23,7 @@ from server.record.keep import keep_record
 from server.record.models import Line
 from server.stages.tasks import run
 from tests.core.test_ledger import LATER, MADE
-from tests.server.conftest import delivered
+from tests.server.conftest import delivered, strike
 from tests.server.test_capture import capture_of
 
 
@@ -246,8 +246,7 @@ def test_read_anew_struck_and_deleted(works, maren, caller):
     call = caller(maren)
     line = Line.objects.filter(meeting=second).order_by("-number").first()
     chosen = {"first": [line.number, 0], "last": [line.number, -1]}
-    before = call("post", f"/api/meetings/{second.pk}/strike/preview", chosen).json()["text"]
-    struck = call("post", f"/api/meetings/{second.pk}/strike", {**chosen, "name": "Maren Tollefsen", "before": before})
+    struck = strike(call, second, chosen)
     assert struck.status_code == 200, struck.content
     assert [step.kind for step in matter.steps.all()] == ["made"]
     Meeting.objects.filter(pk=first.pk).delete()

@@ -18,6 +18,7 @@ from server.meetings.models import Meeting
 from server.pipeline.files import local, names_in, put, sizes_in
 from server.record.actions.delete_meeting import erase_now
 from standins.store import Store, serve
+from tests.server.conftest import strike
 from tests.server.test_strike import ALL, finish
 
 KEY, SECRET, BUCKET = "garden", "clover and vetch", "recordings"
@@ -107,8 +108,7 @@ def test_a_meeting_lives_there_and_is_struck_backed_up_and_deleted_there(maren, 
     backups = Folder.open_or_begin(tmp_path / "backups", "")
     make_backup(backups, lambda text: None)
     assert len(list((tmp_path / "backups").glob("objects/*/*"))) == len(store.objects)
-    before = call("post", f"/api/meetings/{meeting.pk}/strike/preview", ALL).json()["text"]
-    assert call("post", f"/api/meetings/{meeting.pk}/strike", {**ALL, "name": "Maren Tollefsen", "before": before}).status_code == 200
+    assert strike(call, meeting, ALL).status_code == 200
     finish(meeting)
     assert not any(b"lock on the boiler door" in body for body in store.objects.values())
     Meeting.objects.filter(pk=meeting.pk).update(going_at="2026-03-03T10:00Z")
